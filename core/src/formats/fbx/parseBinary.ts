@@ -1,0 +1,201 @@
+import { inflateSync } from 'node:zlib';
+import { KinkajouError } from '../../errors.ts';
+import type { FbxNode, FbxProperty, FbxTree } from './tree.ts';
+
+const MAGIC = 'Kaydara FBX Binary  \0';
+const HEADER_LENGTH = 27;
+/** From this version on record offsets are 64 bits wide. */
+const WIDE_VERSION = 7500;
+const ELEMENT_SIZE: Record<string, number> = { f: 4, d: 8, l: 8, i: 4, b: 1, c: 1 };
+const MAX_ARRAY_BYTES = 2 ** 31;
+
+export interface ParsedBinary extends FbxTree {
+  /** The fault that ended reading early; what came before it is in the tree. */
+  fault: KinkajouError | null;
+}
+
+export function isBinaryFbx(bytes: Uint8Array): boolean {
+  for (let i = 0; i < MAGIC.length; i += 1) if (bytes[i] !== MAGIC.charCodeAt(i)) return false;
+  return true;
+}
+
+/**
+ * Reads the record tree of a binary FBX file, 6.1 to 7.7. A file that ends early or is damaged gives the
+ * records before the fault, and the fault. Throws `fbx.header` when even the header is not there.
+ */
+export function parseBinaryFbx(bytes: Uint8Array, file = '', maxDepth = 64): ParsedBinary {
+  if (!isBinaryFbx(bytes) || bytes.length < HEADER_LENGTH) {
+    throw new KinkajouError('fbx.header', 'this is not a binary FBX file', { file, offset: 0 });
+  }
+  const reader = new BinaryReader(bytes, file, maxDepth);
+  const nodes: FbxNode[] = [];
+  let fault: KinkajouError | null = null;
+  try {
+    reader.readAll(nodes);
+  } catch (error) {
+    if (!(error instanceof KinkajouError)) throw error;
+    fault = error;
+  }
+  return { version: reader.version, binary: true, nodes, fault };
+}
+
+class BinaryReader {
+  readonly version: number;
+  private readonly view: DataView;
+  private readonly wide: boolean;
+  private at = HEADER_LENGTH;
+  private readonly utf8 = new TextDecoder('utf-8');
+
+  constructor(
+    private readonly bytes: Uint8Array,
+    private readonly file: string,
+    private readonly maxDepth: number,
+  ) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    this.version = this.view.getUint32(23, true);
+    this.wide = this.version >= WIDE_VERSION;
+  }
+
+  readAll(into: FbxNode[]): void {
+    for (;;) {
+      if (this.at >= this.bytes.length) throw this.fault('the file ends before its closing record');
+      const node = this.readNode(0, this.bytes.length, into);
+      if (!node) return;
+    }
+  }
+
+  /** Reads one record and adds it before its children are complete, so that a fault keeps what was read. */
+  private readNode(depth: number, limit: number, into: FbxNode[]): FbxNode | null {
+    const start = this.at;
+    const headLength = (this.wide ? 24 : 12) + 1;
+    if (start + headLength > limit) throw this.fault('the file ends inside a record');
+    const end = this.offset(0);
+    const count = this.offset(1);
+    const listLength = this.offset(2);
+    const nameLength = this.bytes[start + headLength - 1];
+    this.at = start + headLength;
+    if (end === 0) return null;
+    if (depth > this.maxDepth) throw this.fault(`records nest deeper than ${this.maxDepth}`);
+    const bodyEnd = this.at + nameLength + listLength;
+    if (end > limit || end < start || bodyEnd > end) {
+      throw this.fault(end > this.bytes.length ? 'the file is cut off: a record reaches past its end' : 'a record has a false length', start);
+    }
+    const node: FbxNode = { name: this.text(nameLength), properties: [], children: [] };
+    into.push(node);
+    for (let i = 0; i < count; i += 1) {
+      if (this.at >= bodyEnd) throw this.fault('a property list is shorter than announced');
+      node.properties.push(this.property(bodyEnd));
+    }
+    this.at = bodyEnd;
+    while (this.at < end) {
+      if (!this.readNode(depth + 1, end, node.children)) break;
+    }
+    this.at = end;
+    return node;
+  }
+
+  private offset(index: number): number {
+    if (!this.wide) return this.view.getUint32(this.at + index * 4, true);
+    return Number(this.view.getBigUint64(this.at + index * 8, true));
+  }
+
+  private property(limit: number): FbxProperty {
+    const type = String.fromCharCode(this.bytes[this.at]);
+    this.at += 1;
+    const { view } = this;
+    const at = this.at;
+    const take = (size: number) => {
+      if (at + size > limit) throw this.fault('a property reaches past its record');
+      this.at = at + size;
+      return at;
+    };
+    switch (type) {
+      case 'Y':
+        return { type, value: view.getInt16(take(2), true) };
+      case 'C':
+        return { type, value: view.getUint8(take(1)) };
+      case 'I':
+        return { type, value: view.getInt32(take(4), true) };
+      case 'F':
+        return { type, value: view.getFloat32(take(4), true) };
+      case 'D':
+        return { type, value: view.getFloat64(take(8), true) };
+      case 'L':
+        return { type, value: view.getBigInt64(take(8), true) };
+      case 'S':
+      case 'R': {
+        const length = view.getUint32(take(4), true);
+        if (this.at + length > limit) throw this.fault('a text reaches past its record');
+        if (type === 'S') return { type, value: this.text(length) };
+        const value = this.bytes.subarray(this.at, this.at + length);
+        this.at += length;
+        return { type, value };
+      }
+      case 'f':
+      case 'd':
+      case 'l':
+      case 'i':
+      case 'b':
+      case 'c':
+        return this.array(type, limit);
+      default:
+        throw this.fault(`property type ${JSON.stringify(type)} is unknown`, at - 1);
+    }
+  }
+
+  private array(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', limit: number): FbxProperty {
+    const start = this.at;
+    if (start + 12 > limit) throw this.fault('an array header reaches past its record');
+    const length = this.view.getUint32(start, true);
+    const encoding = this.view.getUint32(start + 4, true);
+    const stored = this.view.getUint32(start + 8, true);
+    const size = length * ELEMENT_SIZE[type];
+    this.at = start + 12;
+    if (this.at + (encoding === 1 ? stored : size) > limit) throw this.fault('an array reaches past its record', start);
+    if (size > MAX_ARRAY_BYTES) throw this.fault('an array announces more than 2 GiB', start);
+    let raw: Uint8Array;
+    if (encoding === 1) {
+      const packed = this.bytes.subarray(this.at, this.at + stored);
+      this.at += stored;
+      try {
+        raw = inflateSync(packed, { maxOutputLength: Math.max(1, size) });
+      } catch {
+        throw this.fault('a compressed array cannot be unpacked', start);
+      }
+      if (raw.length !== size) throw this.fault('a compressed array has a false length', start);
+    } else {
+      raw = this.bytes.subarray(this.at, this.at + size);
+      this.at += size;
+    }
+    return typedArray(type, raw);
+  }
+
+  private text(length: number): string {
+    const value = this.utf8.decode(this.bytes.subarray(this.at, this.at + length));
+    this.at += length;
+    return value;
+  }
+
+  private fault(message: string, offset = this.at): KinkajouError {
+    return new KinkajouError('fbx.broken', message, { file: this.file, offset }, 'Export or copy the file again.');
+  }
+}
+
+/** A typed array over the bytes where their alignment allows it, else over a copy. */
+function typedArray(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', raw: Uint8Array): FbxProperty {
+  if (type === 'b' || type === 'c') return { type, value: raw };
+  const size = ELEMENT_SIZE[type];
+  const aligned = raw.byteOffset % size === 0 ? raw : raw.slice();
+  const length = aligned.length / size;
+  const { buffer, byteOffset } = aligned;
+  switch (type) {
+    case 'f':
+      return { type, value: new Float32Array(buffer, byteOffset, length) };
+    case 'd':
+      return { type, value: new Float64Array(buffer, byteOffset, length) };
+    case 'i':
+      return { type, value: new Int32Array(buffer, byteOffset, length) };
+    default:
+      return { type: 'l', value: new BigInt64Array(buffer, byteOffset, length) };
+  }
+}

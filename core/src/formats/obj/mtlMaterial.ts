@@ -1,0 +1,155 @@
+import { addRemark, type Remark } from '../../scene/document.ts';
+import {
+  type ChannelName,
+  type Component,
+  createMapUse,
+  createMaterial,
+  type ImageEntry,
+  type MapUse,
+  type Material,
+  type Rgb,
+  unitValue,
+} from '../../scene/material.ts';
+import type { MtlMaterial, MtlStatement } from './parseMtl.ts';
+
+const COLOURS: Record<string, ChannelName> = { kd: 'baseColor', ks: 'specularColor', ke: 'emission' };
+const SCALARS: Record<string, ChannelName> = {
+  pr: 'roughness',
+  pm: 'metalness',
+  ps: 'sheenColor',
+  pc: 'coat',
+  pcr: 'coatRoughness',
+  ni: 'ior',
+};
+const MAPS: Record<string, ChannelName> = {
+  map_kd: 'baseColor',
+  map_ks: 'specularColor',
+  map_ke: 'emission',
+  map_ns: 'glossiness',
+  map_d: 'opacity',
+  map_tr: 'opacity',
+  map_pr: 'roughness',
+  map_pm: 'metalness',
+  map_ps: 'sheenColor',
+  map_pc: 'coat',
+  map_pcr: 'coatRoughness',
+  map_bump: 'bump',
+  bump: 'bump',
+  norm: 'normal',
+  map_norm: 'normal',
+  disp: 'height',
+  map_disp: 'height',
+  map_ao: 'occlusion',
+};
+const IMF_COMPONENTS: Record<string, Component> = { r: 'r', g: 'g', b: 'b', m: 'a', l: 'luminance' };
+
+/** Where images named by materials are collected, one entry per written path. */
+export type AddImage = (written: string) => ImageEntry;
+
+/** Turns one MTL material into a neutral one. What it cannot place goes to `extras` and the remarks. */
+export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Remark[]): Material {
+  const pbr = source.statements.some(({ keyword }) => /^(map_)?(pr|pm|ps|pc|pcr)$|^(map_)?norm$/i.test(keyword));
+  const material = createMaterial(source.name, pbr ? 'metalRough' : 'legacy');
+  const written: { d?: number; tr?: number } = {};
+  for (const statement of source.statements) {
+    const word = statement.keyword.toLowerCase();
+    const from = `line ${statement.line}: ${statement.keyword}`;
+    if (COLOURS[word]) setValue(material, COLOURS[word], readColour(statement.rest), from);
+    else if (word === 'ps') setValue(material, 'sheenColor', readColour(statement.rest), from);
+    else if (SCALARS[word]) setValue(material, SCALARS[word], readNumber(statement.rest), from);
+    else if (MAPS[word]) setMap(material, MAPS[word], statement, addImage, from);
+    else if (word === 'ns') material.exponent = readNumber(statement.rest);
+    else if (word === 'd') written.d = readNumber(statement.rest.replace(/^-halo\s+/i, ''));
+    else if (word === 'tr') written.tr = readNumber(statement.rest);
+    else {
+      material.extras[statement.keyword] = statement.rest;
+      if (/^(map_|decal|refl)/.test(word)) {
+        addRemark(remarks, {
+          code: 'read.notCarried',
+          severity: 'note',
+          subject: statement.keyword,
+          message: `maps of kind ${statement.keyword} have no channel here and are kept as text only`,
+        });
+      }
+    }
+  }
+  settleOpacity(material, written, remarks);
+  return material;
+}
+
+function channelOf(material: Material, channel: ChannelName, from: string) {
+  material.channels[channel] ??= { value: unitValue(channel), map: null, source: { from: 'file', detail: from } };
+  return material.channels[channel];
+}
+
+function setValue(material: Material, channel: ChannelName, value: number | Rgb, from: string): void {
+  channelOf(material, channel, from).value = value;
+}
+
+function setMap(material: Material, channel: ChannelName, statement: MtlStatement, addImage: AddImage, from: string) {
+  if (!statement.rest) return;
+  const target = channelOf(material, channel, from);
+  target.source = { from: 'file', detail: from };
+  target.map = createMapUse(addImage(statement.rest).key, channel, mapOptions(statement));
+  if (statement.keyword.toLowerCase() === 'map_tr') target.map.invert = true;
+  const amount = Number(statement.options.get('-bm')?.[0]);
+  if ((channel === 'bump' || channel === 'height') && Number.isFinite(amount)) target.value = amount;
+  for (const [option, values] of statement.options) {
+    if (!HANDLED_OPTIONS.has(option)) material.extras[`${statement.keyword} ${option}`] = values.join(' ');
+  }
+}
+
+const HANDLED_OPTIONS = new Set(['-bm', '-o', '-s', '-mm', '-clamp', '-imfchan']);
+
+function mapOptions({ options }: MtlStatement): Partial<MapUse> {
+  const out: Partial<MapUse> = {};
+  const numbers = (name: string, fallback: number) =>
+    [0, 1].map((i) => {
+      const value = Number(options.get(name)?.[i] ?? fallback);
+      return Number.isFinite(value) ? value : fallback;
+    }) as [number, number];
+  if (options.has('-o') || options.has('-s')) {
+    out.transform = { offset: numbers('-o', 0), scale: numbers('-s', 1), rotation: 0 };
+  }
+  if (options.has('-mm')) {
+    const [base, gain] = options.get('-mm')?.map(Number) ?? [];
+    if (Number.isFinite(base) && Number.isFinite(gain)) Object.assign(out, { offset: base, gain });
+  }
+  if (options.get('-clamp')?.[0]?.toLowerCase() === 'on') out.wrap = ['clamp', 'clamp'];
+  const component = IMF_COMPONENTS[options.get('-imfchan')?.[0]?.toLowerCase() ?? ''];
+  if (component) out.component = component;
+  return out;
+}
+
+/**
+ * `d` is opacity and `Tr` its opposite, and exporters mix them up. Taken as written: `d` where it stands, else
+ * 1 - Tr. A file that says both and contradicts itself is remarked on.
+ */
+function settleOpacity(material: Material, { d, tr }: { d?: number; tr?: number }, remarks: Remark[]): void {
+  if (tr !== undefined) material.extras.Tr = String(tr);
+  if (d !== undefined) material.extras.d = String(d);
+  const opacity = d ?? (tr === undefined ? undefined : 1 - tr);
+  if (opacity !== undefined && opacity !== 1) {
+    setValue(material, 'opacity', opacity, d !== undefined ? 'd' : '1 - Tr');
+  }
+  if (d !== undefined && tr !== undefined && Math.abs(d + tr - 1) > 1e-3) {
+    addRemark(remarks, {
+      code: 'read.opacityContradiction',
+      severity: 'warning',
+      subject: material.name,
+      message: `d is ${d} and Tr is ${tr}, which cannot both hold; d was taken`,
+    });
+  }
+  if (material.channels.opacity) material.alphaMode = 'blend';
+}
+
+function readNumber(text: string): number {
+  const value = Number.parseFloat(text);
+  return Number.isFinite(value) ? value : 0;
+}
+
+function readColour(text: string): Rgb {
+  const numbers = text.split(/\s+/).map(Number).filter(Number.isFinite);
+  const [r = 0, g = r, b = r] = numbers;
+  return [r, g, b];
+}

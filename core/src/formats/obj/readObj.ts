@@ -1,0 +1,296 @@
+import { KinkajouError } from '../../errors.ts';
+import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
+import {
+  addRemark,
+  createDocument,
+  identityTransform,
+  type Layer,
+  type PolygonMesh,
+  type SceneDocument,
+} from '../../scene/document.ts';
+import { assignKeys, createMaterial, type ImageEntry } from '../../scene/material.ts';
+import { looksWide } from '../text.ts';
+import { toMaterial } from './mtlMaterial.ts';
+import { parseMtl } from './parseMtl.ts';
+import { ObjScanner, type ScannedObj } from './scanObj.ts';
+
+/**
+ * Reads an OBJ model and the MTL libraries it names from the source. One mesh and node per object, or per group
+ * where there are no objects; corners keep their own UV and normal indices.
+ * Throws `obj.empty` when there is not a single face.
+ */
+export async function readObj(bytes: Uint8Array, path: string, source: FileSource): Promise<SceneDocument> {
+  const document = createDocument('obj', 'text');
+  const scanner = new ObjScanner();
+  scanner.feed(toNarrow(bytes));
+  const scanned = scanner.finish();
+  document.remarks.push(...scanned.remarks);
+  document.generator = scanned.header;
+  if (scanned.faceCounts.length === 0) {
+    throw new KinkajouError(
+      'obj.empty',
+      scanned.remarks.some((remark) => remark.code === 'read.indexRange')
+        ? 'every face names points that do not exist'
+        : 'there is not a single face in this file',
+      { file: path },
+      'Export the model again with its faces.',
+    );
+  }
+  await readLibraries(document, scanned, path, source);
+  buildMeshes(document, scanned, stemOf(path));
+  assignKeys(document.materials);
+  return document;
+}
+
+/** UTF-16 text as UTF-8, all else as it is: statements are ASCII in every other encoding. */
+function toNarrow(bytes: Uint8Array): Uint8Array {
+  const wide = looksWide(bytes);
+  if (wide) return new TextEncoder().encode(new TextDecoder(wide).decode(bytes));
+  return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
+}
+
+async function readLibraries(document: SceneDocument, scanned: ScannedObj, path: string, source: FileSource) {
+  const images = new Map<string, ImageEntry>();
+  const addImage = (written: string) => {
+    let image = images.get(written);
+    if (!image) {
+      image = { key: written, written, relative: null, embedded: null };
+      images.set(written, image);
+      document.images.push(image);
+    }
+    return image;
+  };
+  for (const library of findLibraries(document, scanned.libraries, path, source)) {
+    for (const entry of parseMtl(await source.read(library))) {
+      document.materials.push(toMaterial(entry, addImage, document.remarks));
+    }
+  }
+}
+
+/** A `mtllib` line names one file with spaces in its name, or several files; what exists decides. */
+function findLibraries(document: SceneDocument, lines: string[], path: string, source: FileSource): string[] {
+  const found = new Set<string>();
+  for (const line of new Set(lines)) {
+    const whole = findFile(line, path, source);
+    const names = whole ? [line] : line.split(/\s+/).filter(Boolean);
+    for (const name of names) {
+      const file = findFile(name, path, source);
+      if (file) found.add(file);
+      else {
+        addRemark(document.remarks, {
+          code: 'read.libraryMissing',
+          severity: 'error',
+          subject: name,
+          message: `the material library ${name} is not in the parcel; its materials are empty`,
+        });
+      }
+    }
+  }
+  if (found.size === 0) {
+    const beside = findFile(`${stemOf(path)}.mtl`, path, source);
+    if (beside) {
+      found.add(beside);
+      addRemark(document.remarks, {
+        code: 'read.libraryGuessed',
+        severity: 'note',
+        subject: beside,
+        message: `${beside} has the model's name and was taken as its material library`,
+      });
+    }
+  }
+  return [...found];
+}
+
+/** By relative path first, then by bare name anywhere in the parcel, then but for case. */
+function findFile(name: string, path: string, source: FileSource): string | null {
+  const paths = source.files.map((file) => file.path).filter((file) => extensionOf(file) === extensionOf(name));
+  const slashed = name.replaceAll('\\', '/');
+  const relative = safePath(`${folderOf(path)}/${slashed}`.replace(/^\//, ''));
+  if (relative && paths.includes(relative)) return relative;
+  const bare = slashed.slice(slashed.lastIndexOf('/') + 1);
+  const same = paths.find((file) => file === bare || file.endsWith(`/${bare}`));
+  if (same) return same;
+  const lower = bare.toLowerCase();
+  return paths.find((file) => file.toLowerCase() === lower || file.toLowerCase().endsWith(`/${lower}`)) ?? null;
+}
+
+interface Part {
+  name: string;
+  /** Half-open face ranges with the material each uses. */
+  ranges: { first: number; end: number; material: string; smoothing: number }[];
+  faces: number;
+}
+
+function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName: string): void {
+  const cornerStarts = startsOf(scanned);
+  const materialIndex = new Map<string, number>();
+  document.materials.forEach((material, index) => {
+    if (!materialIndex.has(material.name)) materialIndex.set(material.name, index);
+  });
+  const materialOf = (name: string) => {
+    if (name === '') return -1;
+    let index = materialIndex.get(name);
+    if (index === undefined) {
+      index = document.materials.length;
+      document.materials.push(createMaterial(name, 'legacy'));
+      materialIndex.set(name, index);
+      addRemark(document.remarks, {
+        code: 'read.materialMissing',
+        severity: 'warning',
+        subject: name,
+        message: `faces use the material ${name}, which no library defines; an empty one stands in`,
+      });
+    }
+    return index;
+  };
+  const compact = createCompactor(scanned);
+  for (const part of gatherParts(scanned, fallbackName)) {
+    const slots: number[] = [];
+    const mesh = buildMesh(part, scanned, cornerStarts, compact, (name) => {
+      const index = materialOf(name);
+      const slot = slots.indexOf(index);
+      if (slot >= 0) return slot;
+      slots.push(index);
+      return slots.length - 1;
+    });
+    document.meshes.push(mesh);
+    document.nodes.push({
+      name: part.name,
+      kind: 'mesh',
+      parent: -1,
+      transform: identityTransform(),
+      mesh: document.meshes.length - 1,
+      materials: slots,
+    });
+  }
+}
+
+function gatherParts(scanned: ScannedObj, fallbackName: string): Part[] {
+  const total = scanned.faceCounts.length;
+  const byObject = scanned.runs.some((run) => run.object !== '');
+  const parts = new Map<string, Part>();
+  scanned.runs.forEach((run, index) => {
+    const end = scanned.runs[index + 1]?.firstFace ?? total;
+    if (end === run.firstFace) return;
+    const name = (byObject ? run.object : run.group) || fallbackName;
+    let part = parts.get(name);
+    if (!part) {
+      part = { name, ranges: [], faces: 0 };
+      parts.set(name, part);
+    }
+    part.ranges.push({ first: run.firstFace, end, material: run.material, smoothing: run.smoothing });
+    part.faces += end - run.firstFace;
+  });
+  return [...parts.values()];
+}
+
+function startsOf(scanned: ScannedObj): Uint32Array {
+  const starts = new Uint32Array(scanned.faceCounts.length + 1);
+  for (let face = 0; face < scanned.faceCounts.length; face += 1) {
+    starts[face + 1] = starts[face] + scanned.faceCounts.values[face];
+  }
+  return starts;
+}
+
+/** Renumbers shared indices to the ones a part uses, in order of first use. Scratch tables are shared by all parts. */
+function createCompactor(scanned: ScannedObj) {
+  const tables = {
+    points: new Int32Array(scanned.points.length / 3).fill(-1),
+    uvs: new Int32Array(scanned.uvs.length / 2).fill(-1),
+    normals: new Int32Array(scanned.normals.length / 3).fill(-1),
+  };
+  return (kind: keyof typeof tables, indices: Int32Array, values: Float64Array, size: number) => {
+    const table = tables[kind];
+    const used: number[] = [];
+    const index = new Uint32Array(indices.length);
+    for (let i = 0; i < indices.length; i += 1) {
+      const shared = indices[i];
+      let own = table[shared];
+      if (own < 0) {
+        own = used.length;
+        table[shared] = own;
+        used.push(shared);
+      }
+      index[i] = own;
+    }
+    const picked = new Float64Array(used.length * size);
+    used.forEach((shared, own) => {
+      for (let k = 0; k < size; k += 1) picked[own * size + k] = values[shared * size + k];
+      table[shared] = -1;
+    });
+    return { index, values: picked, used };
+  };
+}
+
+function buildMesh(
+  part: Part,
+  scanned: ScannedObj,
+  starts: Uint32Array,
+  compact: ReturnType<typeof createCompactor>,
+  slotOf: (material: string) => number,
+): PolygonMesh {
+  const faceCounts = new Uint32Array(part.faces);
+  const faceMaterial = new Int32Array(part.faces);
+  const faceSmoothing = new Int32Array(part.faces);
+  const corners = part.ranges.reduce((sum, range) => sum + starts[range.end] - starts[range.first], 0);
+  const points = new Int32Array(corners);
+  const uvs = new Int32Array(corners);
+  const normals = new Int32Array(corners);
+  let face = 0;
+  let corner = 0;
+  for (const { first, end, material, smoothing } of part.ranges) {
+    faceCounts.set(scanned.faceCounts.values.subarray(first, end), face);
+    faceMaterial.fill(slotOf(material), face, face + end - first);
+    faceSmoothing.fill(smoothing, face, face + end - first);
+    points.set(scanned.cornerPoints.values.subarray(starts[first], starts[end]), corner);
+    uvs.set(scanned.cornerUvs.values.subarray(starts[first], starts[end]), corner);
+    normals.set(scanned.cornerNormals.values.subarray(starts[first], starts[end]), corner);
+    face += end - first;
+    corner += starts[end] - starts[first];
+  }
+  const own = compact('points', points, scanned.points.values, 3);
+  return {
+    name: part.name,
+    points: own.values,
+    faceCounts,
+    faceCorners: own.index,
+    faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
+    faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
+    normals: cornerLayer('normals', 3, normals, scanned.normals.values, compact),
+    uvSets: [cornerLayer('uvs', 2, uvs, scanned.uvs.values, compact)].filter((layer) => layer !== null),
+    colours: colourLayer(scanned, own.used),
+    tangents: null,
+  };
+}
+
+/** A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry. */
+function cornerLayer(
+  kind: 'uvs' | 'normals',
+  size: 2 | 3,
+  indices: Int32Array,
+  values: Float64Array,
+  compact: ReturnType<typeof createCompactor>,
+): Layer | null {
+  const named = indices.filter((index) => index >= 0);
+  if (named.length === 0) return null;
+  const { index, values: picked } = compact(kind, named, values, size);
+  const name = kind === 'uvs' ? 'uv' : 'normal';
+  if (named.length === indices.length) return { name, size, domain: 'corner', values: picked, index };
+  const padded = new Float64Array(picked.length + size);
+  padded.set(picked);
+  const full = new Uint32Array(indices.length);
+  let at = 0;
+  indices.forEach((written, corner) => {
+    full[corner] = written >= 0 ? index[at++] : picked.length / size;
+  });
+  return { name, size, domain: 'corner', values: padded, index: full };
+}
+
+function colourLayer(scanned: ScannedObj, used: number[]): Layer[] {
+  if (scanned.pointColours.length === 0) return [];
+  const values = new Float64Array(used.length * 3);
+  used.forEach((shared, own) => {
+    for (let k = 0; k < 3; k += 1) values[own * 3 + k] = scanned.pointColours.values[shared * 3 + k];
+  });
+  return [{ name: 'colour', size: 3, domain: 'point', values, index: null }];
+}

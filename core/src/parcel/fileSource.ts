@@ -1,0 +1,84 @@
+import { KinkajouError } from '../errors.ts';
+
+export interface SourceFile {
+  /** Path with forward slashes, relative to the parcel's root, never leaving it. */
+  path: string;
+  size: number;
+  modified: Date | null;
+}
+
+/** An entry that was left out, and why. */
+export interface SourceNotice {
+  code: string;
+  path: string;
+  message: string;
+}
+
+/** Files to read from, wherever they lie: a disk folder, an archive, stored blobs, a test's memory. */
+export interface FileSource {
+  /** For messages: the folder's or archive's name. */
+  readonly name: string;
+  readonly files: readonly SourceFile[];
+  /** Entries that could not be taken. */
+  readonly notices: readonly SourceNotice[];
+  /** The bytes of one listed file. Throws `source.missing` for any other path. */
+  read(path: string): Promise<Uint8Array>;
+  close(): Promise<void>;
+}
+
+/** A source over bytes in memory. */
+export function memorySource(name: string, files: Record<string, Uint8Array>): FileSource {
+  return {
+    name,
+    files: Object.entries(files).map(([path, bytes]) => ({ path, size: bytes.length, modified: null })),
+    notices: [],
+    async read(path) {
+      const bytes = files[path];
+      if (!bytes) throw missingFile(name, path);
+      return bytes;
+    },
+    async close() {},
+  };
+}
+
+export function missingFile(source: string, path: string): KinkajouError {
+  return new KinkajouError('source.missing', `"${path}" is not in ${source}`, { file: path });
+}
+
+/**
+ * A path as a parcel may hold it, or null when it is absolute, leaves the parcel or is empty.
+ * Backslashes count as separators, since archives made elsewhere use them.
+ */
+export function safePath(path: string): string | null {
+  const slashed = path.replaceAll('\\', '/');
+  if (slashed.startsWith('/') || /^[A-Za-z]:/.test(slashed) || slashed.includes('\0')) return null;
+  const parts = slashed.split('/').filter((part) => part !== '' && part !== '.');
+  if (parts.length === 0 || parts.includes('..')) return null;
+  return parts.join('/');
+}
+
+/** Files that systems leave in archives and that nobody means to send. */
+export function isSystemFile(path: string): boolean {
+  return /(^|\/)(__MACOSX|\.DS_Store|Thumbs\.db|desktop\.ini|\.git)(\/|$)|(^|\/)\._/i.test(path);
+}
+
+export function fileName(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1);
+}
+
+export function folderOf(path: string): string {
+  return path.slice(0, Math.max(0, path.lastIndexOf('/')));
+}
+
+/** Lower-case extension without the dot, or ''. */
+export function extensionOf(path: string): string {
+  const name = fileName(path);
+  const dot = name.lastIndexOf('.');
+  return dot > 0 ? name.slice(dot + 1).toLowerCase() : '';
+}
+
+export function stemOf(path: string): string {
+  const name = fileName(path);
+  const dot = name.lastIndexOf('.');
+  return dot > 0 ? name.slice(0, dot) : name;
+}

@@ -1,0 +1,209 @@
+/** Material inputs, named after OpenPBR and glTF terms. */
+export const CHANNELS = [
+  'baseColor',
+  'metalness',
+  'roughness',
+  'normal',
+  'occlusion',
+  'emission',
+  'opacity',
+  'height',
+  'bump',
+  'glossiness',
+  'specular',
+  'specularColor',
+  'ior',
+  'transmission',
+  'coat',
+  'coatRoughness',
+  'sheenColor',
+  'subsurface',
+] as const;
+export type ChannelName = (typeof CHANNELS)[number];
+
+/** Channels whose images hold colour; every other channel holds data. */
+export const COLOUR_CHANNELS: ReadonlySet<ChannelName> = new Set([
+  'baseColor',
+  'specularColor',
+  'emission',
+  'sheenColor',
+  'subsurface',
+]);
+
+/** Channels whose value is three numbers; `normal` has no meaningful value of its own. */
+export const VECTOR_CHANNELS: ReadonlySet<ChannelName> = new Set([...COLOUR_CHANNELS, 'normal']);
+
+/** Names of the Color Interop Forum's texture colour spaces. */
+export const COLOUR_SPACES = [
+  'srgb_rec709_scene',
+  'g22_rec709_scene',
+  'g18_rec709_scene',
+  'lin_rec709_scene',
+  'lin_p3d65_scene',
+  'srgb_p3d65_scene',
+  'lin_rec2020_scene',
+  'lin_adobergb_scene',
+  'g22_adobergb_scene',
+  'lin_ap1_scene',
+  'g22_ap1_scene',
+  'srgb_ap1_scene',
+  'lin_ap0_scene',
+  'lin_ciexyzd65_scene',
+  'data',
+  'unknown',
+] as const;
+export type ColourSpace = (typeof COLOUR_SPACES)[number];
+
+export const COMPONENTS = ['rgb', 'r', 'g', 'b', 'a', 'luminance'] as const;
+export type Component = (typeof COMPONENTS)[number];
+
+export type Rgb = [number, number, number];
+export type WrapMode = 'repeat' | 'clamp' | 'mirror';
+export type NormalDirection = 'Y+' | 'Y-';
+
+/** uv' = rotate(uv * scale, rotation) + offset; rotation in radians, counter-clockwise. */
+export interface UvTransform {
+  offset: [number, number];
+  scale: [number, number];
+  rotation: number;
+}
+
+/** How a channel reads an image. The number read is `(invert ? 1 - x : x) * gain + offset`. */
+export interface MapUse {
+  /** Key of an image of the document (see {@link ImageEntry}). */
+  image: string;
+  component: Component;
+  space: ColourSpace;
+  invert: boolean;
+  gain: number;
+  offset: number;
+  /** Name of the UV set, or null for the mesh's first. */
+  uvSet: string | null;
+  transform: UvTransform | null;
+  wrap: [WrapMode, WrapMode];
+  /** Which way green points; only meaningful for `normal`. */
+  normalY: NormalDirection;
+}
+
+/** Where a decision came from, in words that a person can check. */
+export interface Provenance {
+  from: 'file' | 'rule' | 'evidence' | 'hand';
+  detail: string;
+}
+
+export interface Channel {
+  /** Linear value in the channel's own range; a map multiplies it where the format says so. */
+  value: number | Rgb;
+  map: MapUse | null;
+  source: Provenance;
+}
+
+export type Workflow = 'metalRough' | 'specGloss' | 'legacy';
+export type AlphaMode = 'opaque' | 'mask' | 'blend';
+
+export interface Material {
+  /** Stable key: the name with an occurrence number where it repeats. */
+  key: string;
+  name: string;
+  workflow: Workflow;
+  channels: Partial<Record<ChannelName, Channel>>;
+  alphaMode: AlphaMode;
+  /** In 0..1; read only in mode `mask`. */
+  alphaCutoff: number;
+  doubleSided: boolean;
+  /** Specular exponent (Ns) of a legacy material, or null. */
+  exponent: number | null;
+  /** Properties the reader kept without understanding them, as text. */
+  extras: Record<string, string>;
+}
+
+/** An image as the model refers to it. */
+export interface ImageEntry {
+  /** Stable key: the written path, or `parcel:` and a path for an image picked by a person. */
+  key: string;
+  /** The path as the model wrote it. */
+  written: string;
+  /** A second, relative path where the format writes one. */
+  relative: string | null;
+  /** Content carried inside the model file. */
+  embedded: Uint8Array | null;
+}
+
+export function createMaterial(name: string, workflow: Workflow): Material {
+  return {
+    key: name,
+    name,
+    workflow,
+    channels: {},
+    alphaMode: 'opaque',
+    alphaCutoff: 0.5,
+    doubleSided: false,
+    exponent: null,
+    extras: {},
+  };
+}
+
+/** The colour space an 8-bit image should be read in for a channel, until evidence says otherwise. */
+export function defaultSpace(channel: ChannelName): ColourSpace {
+  return COLOUR_CHANNELS.has(channel) ? 'srgb_rec709_scene' : 'data';
+}
+
+/** The component a channel reads from an image made for it alone. */
+export function defaultComponent(channel: ChannelName): Component {
+  return VECTOR_CHANNELS.has(channel) ? 'rgb' : 'r';
+}
+
+export function createMapUse(image: string, channel: ChannelName, overrides: Partial<MapUse> = {}): MapUse {
+  return {
+    image,
+    component: defaultComponent(channel),
+    space: defaultSpace(channel),
+    invert: false,
+    gain: 1,
+    offset: 0,
+    uvSet: null,
+    transform: null,
+    wrap: ['repeat', 'repeat'],
+    normalY: 'Y+',
+    ...overrides,
+  };
+}
+
+/** The value a channel has when nothing sets it. White and 1 are neutral under a map. */
+export function neutralValue(channel: ChannelName): number | Rgb {
+  switch (channel) {
+    case 'baseColor':
+    case 'specularColor':
+      return [1, 1, 1];
+    case 'emission':
+    case 'sheenColor':
+    case 'subsurface':
+      return [0, 0, 0];
+    case 'normal':
+      return [0, 0, 1];
+    case 'roughness':
+    case 'occlusion':
+    case 'opacity':
+    case 'specular':
+      return 1;
+    case 'ior':
+      return 1.5;
+    default:
+      return 0;
+  }
+}
+
+/** The value that leaves a map unchanged when it multiplies it. */
+export function unitValue(channel: ChannelName): number | Rgb {
+  return VECTOR_CHANNELS.has(channel) ? [1, 1, 1] : 1;
+}
+
+/** Makes keys unique in place by adding an occurrence number: `Paint`, `Paint (2)`. */
+export function assignKeys(materials: Material[]): void {
+  const seen = new Map<string, number>();
+  for (const material of materials) {
+    const count = (seen.get(material.name) ?? 0) + 1;
+    seen.set(material.name, count);
+    material.key = count === 1 ? material.name : `${material.name} (${count})`;
+  }
+}

@@ -1,0 +1,79 @@
+import type { SceneDocument } from './document.ts';
+import { geometricMatrix, type Matrix4, multiply, scaling, worldMatrices } from './matrix.ts';
+
+export interface Counts {
+  nodes: number;
+  meshes: number;
+  polygons: number;
+  triangles: number;
+  points: number;
+  materials: number;
+  maps: number;
+  cameras: number;
+  lights: number;
+  clips: number;
+  skins: number;
+}
+
+export interface Bounds {
+  min: [number, number, number];
+  max: [number, number, number];
+}
+
+/** What the document holds. Polygons, triangles and points count every mesh once, however often nodes use it. */
+export function countDocument(document: SceneDocument): Counts {
+  let polygons = 0;
+  let triangles = 0;
+  let points = 0;
+  for (const mesh of document.meshes) {
+    polygons += mesh.faceCounts.length;
+    points += mesh.points.length / 3;
+    triangles += mesh.faceCorners.length - 2 * mesh.faceCounts.length;
+  }
+  const ofKind = (kind: string) => document.nodes.filter((node) => node.kind === kind).length;
+  return {
+    nodes: document.nodes.length,
+    meshes: document.meshes.length,
+    polygons,
+    triangles,
+    points,
+    materials: document.materials.length,
+    maps: document.images.length,
+    cameras: ofKind('camera'),
+    lights: ofKind('light'),
+    clips: document.clips.length,
+    skins: document.skins,
+  };
+}
+
+/** World-space bounds in metres, in the document's own axes; null without geometry. */
+export function measureBounds(document: SceneDocument): Bounds | null {
+  const m = document.metresPerUnit;
+  return measureBoundsIn(document, scaling([m, m, m]));
+}
+
+/** Bounds after a further transform, for instance into Y-up metres; null without geometry. */
+export function measureBoundsIn(document: SceneDocument, into: Matrix4): Bounds | null {
+  const min: Bounds['min'] = [Infinity, Infinity, Infinity];
+  const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
+  const worlds = worldMatrices(document.nodes);
+  document.nodes.forEach((node, index) => {
+    if (node.mesh < 0) return;
+    const world = multiply(into, multiply(worlds[index], geometricMatrix(node.transform)));
+    growBounds(min, max, document.meshes[node.mesh].points, world);
+  });
+  return min[0] <= max[0] ? { min, max } : null;
+}
+
+function growBounds(min: Bounds['min'], max: Bounds['max'], points: ArrayLike<number>, m: Matrix4): void {
+  for (let i = 0; i + 2 < points.length; i += 3) {
+    const x = points[i];
+    const y = points[i + 1];
+    const z = points[i + 2];
+    for (let row = 0; row < 3; row += 1) {
+      const value = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+      if (value < min[row]) min[row] = value;
+      if (value > max[row]) max[row] = value;
+    }
+  }
+}

@@ -1,0 +1,124 @@
+import earcut from 'earcut';
+import type { PolygonMesh } from './document.ts';
+
+export interface Triangulation {
+  /** Corner indices (positions in `faceCorners`), three per triangle. */
+  corners: Uint32Array;
+  /** Face of each triangle. */
+  faces: Uint32Array;
+}
+
+/**
+ * Cuts every polygon into triangles, keeping its winding. Triangles pass through, convex quads are cut along
+ * the shorter diagonal, everything else goes through ear clipping in the polygon's own plane.
+ * A polygon of n corners always gives n - 2 triangles, so counts stay predictable; faces under three corners give none.
+ */
+export function triangulate(mesh: PolygonMesh): Triangulation {
+  let total = 0;
+  for (const count of mesh.faceCounts) total += Math.max(0, count - 2);
+  const corners = new Uint32Array(total * 3);
+  const faces = new Uint32Array(total);
+  let triangle = 0;
+  let first = 0;
+  const emit = (face: number, a: number, b: number, c: number) => {
+    corners[triangle * 3] = first + a;
+    corners[triangle * 3 + 1] = first + b;
+    corners[triangle * 3 + 2] = first + c;
+    faces[triangle] = face;
+    triangle += 1;
+  };
+  for (let face = 0; face < mesh.faceCounts.length; face += 1) {
+    const count = mesh.faceCounts[face];
+    if (count === 3) emit(face, 0, 1, 2);
+    else if (count > 3) {
+      const cut = count === 4 ? cutQuad(mesh, first) : cutPolygon(mesh, first, count);
+      for (let i = 0; i < cut.length; i += 3) emit(face, cut[i], cut[i + 1], cut[i + 2]);
+    }
+    first += count;
+  }
+  return { corners, faces };
+}
+
+const SPLIT_02 = [0, 1, 2, 0, 2, 3];
+const SPLIT_13 = [0, 1, 3, 1, 2, 3];
+
+function cutQuad(mesh: PolygonMesh, first: number): number[] {
+  const normal = faceNormal(mesh, first, 4);
+  const reflex = [0, 1, 2, 3].find((i) => turn(mesh, first, normal, (i + 3) % 4, i, (i + 1) % 4) < 0);
+  if (reflex !== undefined) return reflex % 2 === 0 ? SPLIT_02 : SPLIT_13;
+  return squaredDistance(mesh, first, 0, 2) <= squaredDistance(mesh, first, 1, 3) ? SPLIT_02 : SPLIT_13;
+}
+
+function cutPolygon(mesh: PolygonMesh, first: number, count: number): number[] {
+  const [nx, ny, nz] = faceNormal(mesh, first, count).map(Math.abs);
+  const drop = nx >= ny && nx >= nz ? 0 : ny >= nz ? 1 : 2;
+  const flat: number[] = [];
+  for (let i = 0; i < count; i += 1) {
+    const at = mesh.faceCorners[first + i] * 3;
+    flat.push(mesh.points[at + ((drop + 1) % 3)], mesh.points[at + ((drop + 2) % 3)]);
+  }
+  const cut = earcut(flat);
+  const fan: number[] = [];
+  if (cut.length !== (count - 2) * 3) {
+    for (let i = 1; i + 1 < count; i += 1) fan.push(0, i, i + 1);
+    return fan;
+  }
+  return flatArea(flat, cut) * polygonArea(flat) < 0 ? reverseTriangles(cut) : cut;
+}
+
+/** Newell's normal: twice the area vector, robust for n-gons that are not quite flat. */
+export function faceNormal(mesh: PolygonMesh, first: number, count: number): [number, number, number] {
+  let nx = 0;
+  let ny = 0;
+  let nz = 0;
+  let a = mesh.faceCorners[first + count - 1] * 3;
+  for (let i = 0; i < count; i += 1) {
+    const b = mesh.faceCorners[first + i] * 3;
+    nx += (mesh.points[a + 1] - mesh.points[b + 1]) * (mesh.points[a + 2] + mesh.points[b + 2]);
+    ny += (mesh.points[a + 2] - mesh.points[b + 2]) * (mesh.points[a] + mesh.points[b]);
+    nz += (mesh.points[a] - mesh.points[b]) * (mesh.points[a + 1] + mesh.points[b + 1]);
+    a = b;
+  }
+  return [nx, ny, nz];
+}
+
+function turn(mesh: PolygonMesh, first: number, normal: number[], a: number, b: number, c: number): number {
+  const p = (i: number, k: number) => mesh.points[mesh.faceCorners[first + i] * 3 + k];
+  const u = [0, 1, 2].map((k) => p(b, k) - p(a, k));
+  const v = [0, 1, 2].map((k) => p(c, k) - p(b, k));
+  return (
+    (u[1] * v[2] - u[2] * v[1]) * normal[0] +
+    (u[2] * v[0] - u[0] * v[2]) * normal[1] +
+    (u[0] * v[1] - u[1] * v[0]) * normal[2]
+  );
+}
+
+function squaredDistance(mesh: PolygonMesh, first: number, i: number, j: number): number {
+  const a = mesh.faceCorners[first + i] * 3;
+  const b = mesh.faceCorners[first + j] * 3;
+  let sum = 0;
+  for (let k = 0; k < 3; k += 1) sum += (mesh.points[a + k] - mesh.points[b + k]) ** 2;
+  return sum;
+}
+
+function polygonArea(flat: number[]): number {
+  let sum = 0;
+  for (let i = 0, j = flat.length - 2; i < flat.length; j = i, i += 2) {
+    sum += flat[j] * flat[i + 1] - flat[i] * flat[j + 1];
+  }
+  return sum;
+}
+
+function flatArea(flat: number[], cut: number[]): number {
+  let sum = 0;
+  for (let i = 0; i < cut.length; i += 3) {
+    sum += polygonArea([0, 1, 2].flatMap((k) => [flat[cut[i + k] * 2], flat[cut[i + k] * 2 + 1]]));
+  }
+  return sum;
+}
+
+function reverseTriangles(cut: number[]): number[] {
+  const out: number[] = [];
+  for (let i = 0; i < cut.length; i += 3) out.push(cut[i], cut[i + 2], cut[i + 1]);
+  return out;
+}
