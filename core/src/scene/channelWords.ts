@@ -15,7 +15,7 @@ const WORDS: Record<WordMeaning, string> = {
   bumpOrNormal: 'normalcamera',
   height: 'height displacement disp displace hgt heightmap depth',
   occlusion: 'occlusion ambientocclusion ao occ mixedao',
-  emission: 'emission emissive emit glow selfillumination illumination emissioncolor emissivecolor',
+  emission: 'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor',
   opacity: 'opacity alpha mask cutout opac',
   transparency: 'transparency transparent transp',
   specularColor: 'specularcolor specularcolour speccolor spec specular reflection',

@@ -185,7 +185,7 @@ class BinaryReader {
 function typedArray(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', raw: Uint8Array): FbxProperty {
   if (type === 'b' || type === 'c') return { type, value: raw };
   const size = ELEMENT_SIZE[type];
-  const aligned = raw.byteOffset % size === 0 ? raw : raw.slice();
+  const aligned = raw.byteOffset % size === 0 ? raw : new Uint8Array(raw);
   const length = aligned.length / size;
   const { buffer, byteOffset } = aligned;
   switch (type) {

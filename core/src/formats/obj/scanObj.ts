@@ -80,7 +80,7 @@ export class ObjScanner {
     }
     const whole = lastLineEnd(data);
     this.scan(data, whole);
-    this.carry = data.slice(whole);
+    this.carry = new Uint8Array(data.subarray(whole));
   }
 
   finish(): ScannedObj {
@@ -122,7 +122,7 @@ export class ObjScanner {
   /** Continuations are rewritten in place, so the caller's bytes are copied before the first one. */
   private ownData(): void {
     if (this.owned === this.data) return;
-    this.data = this.data.slice();
+    this.data = new Uint8Array(this.data);
     this.owned = this.data;
   }
 

@@ -1,0 +1,123 @@
+import type { ImageInfo } from '../images/probe.ts';
+import type { Bounds, Counts } from '../scene/measure.ts';
+import type { Remark } from '../scene/document.ts';
+import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, Provenance } from '../scene/material.ts';
+
+/** An image file of the parcel, or one carried inside the model. */
+export interface ParcelImage {
+  /** Path in the parcel; `embedded/NAME` for carried ones, `search/N/PATH` for ones from further folders. */
+  path: string;
+  size: number;
+  sha256: string;
+  modified: string | null;
+  /** Null when the header cannot be read; then `fault` says why. */
+  info: ImageInfo | null;
+  fault: { code: string; message: string } | null;
+}
+
+/** An image as the model refers to it, and what it resolves to. */
+export interface AssetImage {
+  key: string;
+  written: string;
+  relative: string | null;
+  status: 'found' | 'missing' | 'embedded';
+  /** Path of a {@link ParcelImage}, or null while missing. */
+  resolved: string | null;
+  /** Why this file, in words; '' while missing. */
+  how: string;
+}
+
+/** An asset as its model file has it: everything but the geometry. Plain JSON. */
+export interface AssetSource {
+  name: string;
+  model: string;
+  format: 'fbx' | 'obj' | 'usd' | 'gltf';
+  variant: string;
+  generator: string;
+  metresPerUnit: number;
+  unitStated: boolean;
+  upAxis: 'X' | 'Y' | 'Z';
+  counts: Counts;
+  /** World space, metres, in the model's own axes; null without geometry. */
+  bounds: Bounds | null;
+  materials: Material[];
+  /** Faces per material key; faces without a material count under ''. */
+  facesPerMaterial: Record<string, number>;
+  uvSets: string[];
+  nodes: { name: string; kind: string; parent: number; polygons: number }[];
+  images: AssetImage[];
+  remarks: Remark[];
+}
+
+/** The asset as it stands after its edits. */
+export interface AssetState {
+  materials: Material[];
+  images: AssetImage[];
+}
+
+export interface SlotAddress {
+  material: string;
+  channel: ChannelName;
+}
+
+export interface SlotAssignment extends SlotAddress {
+  /** Path of a parcel image. */
+  image: string;
+  component: Component;
+  invert: boolean;
+  space: ColourSpace;
+  normalY: NormalDirection;
+}
+
+/** One recorded change, addressed by stable keys so that it can be replayed on a newer delivery. */
+export type Edit =
+  | { kind: 'linkImages'; links: { image: string; path: string; reason: string }[]; origin: Provenance }
+  | { kind: 'unlinkImages'; images: string[]; origin: Provenance }
+  | { kind: 'assignSlots'; assignments: SlotAssignment[]; origin: Provenance }
+  | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
+  | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
+  | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }
+  | { kind: 'setAlpha'; materials: string[]; change: AlphaChange; origin: Provenance };
+
+export type EditKind = Edit['kind'];
+
+export interface SlotChange {
+  component?: Component;
+  invert?: boolean;
+  space?: ColourSpace;
+  normalY?: NormalDirection;
+}
+
+export interface AlphaChange {
+  alphaMode?: Material['alphaMode'];
+  alphaCutoff?: number;
+  opacity?: number;
+  doubleSided?: boolean;
+}
+
+/** Where the state starts: the source's own materials and images. */
+export function initialState(source: AssetSource): AssetState {
+  return { materials: source.materials, images: source.images };
+}
+
+export function findMaterial(state: AssetState, key: string): Material | undefined {
+  return state.materials.find((material) => material.key === key);
+}
+
+export function findImage(state: AssetState, key: string): AssetImage | undefined {
+  return state.images.find((image) => image.key === key);
+}
+
+/** Which slots read each image key. */
+export function usesOfImages(state: AssetState): Map<string, SlotAddress[]> {
+  const uses = new Map<string, SlotAddress[]>();
+  for (const material of state.materials) {
+    for (const [name, channel] of Object.entries(material.channels)) {
+      if (!channel?.map) continue;
+      const list = uses.get(channel.map.image) ?? [];
+      list.push({ material: material.key, channel: name as ChannelName });
+      uses.set(channel.map.image, list);
+    }
+  }
+  return uses;
+}

@@ -1,0 +1,83 @@
+import { buildFileIndex, resolveExactly } from '../links/rank.ts';
+import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
+import type { SceneDocument } from '../scene/document.ts';
+import { countDocument, measureBounds } from '../scene/measure.ts';
+import type { ImageEntry } from '../scene/material.ts';
+import type { AssetImage, AssetSource } from './asset.ts';
+
+/** An image carried inside the model, with the path it gets among the parcel's images. */
+export interface EmbeddedImage {
+  key: string;
+  path: string;
+  bytes: Uint8Array;
+}
+
+/** Embedded images under unique paths `embedded/NAME`; the name's type follows the content where the name has none. */
+export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
+  const taken = new Set<string>();
+  return document.images.flatMap((image) => {
+    if (!image.embedded) return [];
+    const bare = fileName(image.written.replaceAll('\\', '/')) || 'image';
+    let path = `embedded/${bare}`;
+    for (let i = 2; taken.has(path); i += 1) path = `embedded/${stemOf(bare)}-${i}.${extensionOf(bare)}`;
+    taken.add(path);
+    return [{ key: image.key, path, bytes: image.embedded }];
+  });
+}
+
+/**
+ * Everything about a model but its geometry. `imagePaths` are the images of the parcel; a written path that names
+ * one of them exactly is found, anything else is missing until someone links it.
+ */
+export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>): AssetSource {
+  const index = buildFileIndex(imagePaths);
+  const embedded = new Map(embeddedImages(document).map((image) => [image.key, image.path]));
+  const { up } = document.axes;
+  return {
+    name: stemOf(modelPath),
+    model: modelPath,
+    format: document.format,
+    variant: document.variant,
+    generator: document.generator,
+    metresPerUnit: document.metresPerUnit,
+    unitStated: document.unitStated,
+    upAxis: (['X', 'Y', 'Z'] as const)[up.axis],
+    counts: countDocument(document),
+    bounds: measureBounds(document),
+    materials: document.materials,
+    facesPerMaterial: countFaces(document),
+    uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
+    nodes: document.nodes.map((node) => ({
+      name: node.name,
+      kind: node.kind,
+      parent: node.parent,
+      polygons: node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length,
+    })),
+    images: document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null)),
+    remarks: document.remarks,
+  };
+}
+
+function describeImage(image: ImageEntry, modelPath: string, index: ReturnType<typeof buildFileIndex>, embedded: string | null): AssetImage {
+  const base = { key: image.key, written: image.written, relative: image.relative };
+  if (embedded) return { ...base, status: 'embedded', resolved: embedded, how: 'carried inside the model' };
+  const path = resolveExactly(image.written, image.relative, modelPath, index);
+  if (path) return { ...base, status: 'found', resolved: path, how: 'same relative path' };
+  return { ...base, status: 'missing', resolved: null, how: '' };
+}
+
+function countFaces(document: SceneDocument): Record<string, number> {
+  const counts: Record<string, number> = {};
+  for (const node of document.nodes) {
+    if (node.mesh < 0) continue;
+    const mesh = document.meshes[node.mesh];
+    const perSlot = new Map<number, number>();
+    if (mesh.faceMaterial) for (const slot of mesh.faceMaterial) perSlot.set(slot, (perSlot.get(slot) ?? 0) + 1);
+    else perSlot.set(0, mesh.faceCounts.length);
+    for (const [slot, faces] of perSlot) {
+      const key = document.materials[node.materials[slot] ?? -1]?.key ?? '';
+      counts[key] = (counts[key] ?? 0) + faces;
+    }
+  }
+  return counts;
+}

@@ -1,0 +1,34 @@
+import { createMapUse, unitValue } from '../scene/material.ts';
+import { eachSlot, type EditDefinition, ensureChannel, slotsInWords } from './editKind.ts';
+
+/** Prefix of image keys that a person or rule picked from the parcel, rather than the model having written them. */
+const PICKED = 'parcel:';
+
+/**
+ * Puts images of the parcel into slots. A slot that had a map keeps its UV set, transform and wrap; its value becomes
+ * neutral, except an amount (bump, height). An opacity map makes an opaque material blend.
+ */
+export const assignSlots: EditDefinition<'assignSlots'> = {
+  apply(draft, edit, images, skip) {
+    eachSlot(draft, edit.assignments, skip, (material, slot) => {
+      const assignment = edit.assignments.find((other) => other.material === slot.material && other.channel === slot.channel);
+      if (!assignment) return;
+      if (!images.some((image) => image.path === assignment.image)) return skip(`file ${assignment.image}`);
+      const { image, component, invert, space, normalY, channel } = assignment;
+      const key = draft.images.find((entry) => entry.resolved === image)?.key ?? PICKED + image;
+      if (!draft.images.some((entry) => entry.key === key)) {
+        draft.images.push({ key, written: image, relative: null, status: 'found', resolved: image, how: 'picked from the parcel' });
+      }
+      const target = ensureChannel(material, slot, edit);
+      const { uvSet = null, transform = null, wrap = ['repeat', 'repeat'] } = target.map ?? {};
+      target.map = createMapUse(key, channel, { component, invert, space, normalY, uvSet, transform, wrap });
+      target.source = edit.origin;
+      if (channel !== 'bump' && channel !== 'height') target.value = unitValue(channel);
+      if (channel === 'opacity' && material.alphaMode === 'opaque') material.alphaMode = 'blend';
+    });
+  },
+  describe(edit) {
+    const files = [...new Set(edit.assignments.map((assignment) => assignment.image))];
+    return `Assigned ${files.join(', ')} to ${slotsInWords(edit.assignments)}${edit.assignments.some((a) => a.invert) ? ', inverted' : ''}`;
+  },
+};

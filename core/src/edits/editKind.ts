@@ -1,0 +1,37 @@
+import type { Draft } from 'immer';
+import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress } from '../asset/asset.ts';
+import { type Channel, type Material, unitValue } from '../scene/material.ts';
+
+export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
+
+/** One kind of edit: how it changes the state and how it reads in words. */
+export interface EditDefinition<K extends EditKind> {
+  /** Changes the draft in place. Addresses that no longer exist are handed to `skip` and passed over. */
+  apply(draft: Draft<AssetState>, edit: EditOf<K>, images: readonly ParcelImage[], skip: (what: string) => void): void;
+  describe(edit: EditOf<K>): string;
+}
+
+/** Runs `change` on each addressed slot's material. */
+export function eachSlot(
+  draft: Draft<AssetState>,
+  slots: readonly SlotAddress[],
+  skip: (what: string) => void,
+  change: (material: Material, slot: SlotAddress) => void,
+): void {
+  for (const slot of slots) {
+    const material = draft.materials.find((other) => other.key === slot.material);
+    if (material) change(material as Material, slot);
+    else skip(`material ${slot.material}`);
+  }
+}
+
+/** The slot's channel, made empty first where the material has none. */
+export function ensureChannel(material: Material, { channel }: SlotAddress, edit: Edit): Channel {
+  material.channels[channel] ??= { value: unitValue(channel), map: null, source: edit.origin };
+  return material.channels[channel];
+}
+
+/** `Hull, roughness` or `3 slots`. */
+export function slotsInWords(slots: readonly SlotAddress[]): string {
+  return slots.length === 1 ? `${slots[0].material}, ${slots[0].channel}` : `${slots.length} slots`;
+}

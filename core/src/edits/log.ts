@@ -1,0 +1,46 @@
+import { produce } from 'immer';
+import { type AssetSource, type AssetState, type Edit, type EditKind, initialState, type ParcelImage } from '../asset/asset.ts';
+import { adjustSlots } from './adjustSlots.ts';
+import { assignSlots } from './assignSlots.ts';
+import { clearSlots } from './clearSlots.ts';
+import type { EditDefinition } from './editKind.ts';
+import { linkImages } from './linkImages.ts';
+import { setAlpha } from './setAlpha.ts';
+import { setValues } from './setValues.ts';
+import { unlinkImages } from './unlinkImages.ts';
+
+/** Every kind of edit. A new kind is one file, one line here and one in `Edit`. */
+const KINDS: { [K in EditKind]: EditDefinition<K> } = {
+  linkImages,
+  unlinkImages,
+  assignSlots,
+  adjustSlots,
+  clearSlots,
+  setValues,
+  setAlpha,
+};
+
+export interface Replayed {
+  state: AssetState;
+  /** Parts of edits whose address no longer exists, in words. */
+  skipped: { edit: number; what: string }[];
+}
+
+/** The state of an asset: its source with the edits applied in order. The source is not changed. */
+export function replay(source: AssetSource, edits: readonly Edit[], images: readonly ParcelImage[]): Replayed {
+  const skipped: Replayed['skipped'] = [];
+  const state = edits.reduce(
+    (before, edit, index) => produce(before, (draft) => definitionOf(edit).apply(draft, edit, images, (what) => skipped.push({ edit: index, what }))),
+    initialState(source),
+  );
+  return { state, skipped };
+}
+
+/** An edit in words, for the log, the status line and the receipt. */
+export function describeEdit(edit: Edit): string {
+  return definitionOf(edit).describe(edit);
+}
+
+function definitionOf(edit: Edit): EditDefinition<EditKind> {
+  return KINDS[edit.kind] as EditDefinition<EditKind>;
+}

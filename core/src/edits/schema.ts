@@ -1,0 +1,44 @@
+import Joi from 'joi';
+import type { Edit } from '../asset/asset.ts';
+import { KinkajouError } from '../errors.ts';
+import { CHANNELS, COLOUR_SPACES, COMPONENTS } from '../scene/material.ts';
+
+const name = Joi.string().max(4096).required();
+const channel = Joi.string()
+  .valid(...CHANNELS)
+  .required();
+const slot = Joi.object({ material: name.allow(''), channel });
+const slots = Joi.array().items(slot).min(1).max(50_000).required();
+const component = Joi.string().valid(...COMPONENTS);
+const space = Joi.string().valid(...COLOUR_SPACES);
+const normalY = Joi.string().valid('Y+', 'Y-');
+const unit = Joi.number().min(0).max(1);
+const origin = Joi.object({ from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(), detail: Joi.string().allow('').max(4096).required() }).required();
+
+const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
+  linkImages: Joi.object({ links: Joi.array().items(Joi.object({ image: name, path: name, reason: Joi.string().allow('').required() })).min(1).required() }),
+  unlinkImages: Joi.object({ images: Joi.array().items(name).min(1).required() }),
+  assignSlots: Joi.object({
+    assignments: Joi.array()
+      .items(slot.keys({ image: name, component: component.required(), invert: Joi.boolean().required(), space: space.required(), normalY: normalY.required() }))
+      .min(1)
+      .required(),
+  }),
+  adjustSlots: Joi.object({ slots, change: Joi.object({ component, invert: Joi.boolean(), space, normalY }).min(1).required() }),
+  clearSlots: Joi.object({ slots }),
+  setValues: Joi.object({ slots, value: Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).length(3)).required() }),
+  setAlpha: Joi.object({
+    materials: Joi.array().items(name).min(1).required(),
+    change: Joi.object({ alphaMode: Joi.string().valid('opaque', 'mask', 'blend'), alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() }).min(1).required(),
+  }),
+};
+
+/** Checks an edit from outside. Throws `edit.invalid` naming the field that is wrong. */
+export function parseEdit(input: unknown): Edit {
+  const kind = (input as { kind?: string } | null)?.kind ?? '';
+  const schema = Object.hasOwn(KINDS, kind) ? KINDS[kind as Edit['kind']] : undefined;
+  if (!schema) throw new KinkajouError('edit.invalid', `"${kind}" is no kind of edit`);
+  const { error, value } = schema.keys({ kind: Joi.string(), origin }).validate(input);
+  if (error) throw new KinkajouError('edit.invalid', `the edit ${kind} is not valid: ${error.message}`);
+  return value as Edit;
+}

@@ -1,0 +1,108 @@
+import { KinkajouError } from '../errors.ts';
+import type { Component } from '../scene/material.ts';
+import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
+
+/** One plane of values in 0..1 (floats may lie outside), top row first. */
+export interface Plane {
+  width: number;
+  height: number;
+  values: Float32Array;
+}
+
+/** Rec.709 luma weights, used on the stored numbers. */
+const LUMA = [0.2126, 0.7152, 0.0722];
+const POSITION: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g: 1, b: 2, a: 3 };
+
+/** Reads one component as a plane. `rgb` of a grey image is its grey; of a colour image, its red. Alpha is 1 where there is none. */
+export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
+  const { width, height, components, data } = buffer;
+  const values = new Float32Array(width * height);
+  const scale = 1 / unitOf(data);
+  if (component === 'luminance' && components >= 3) {
+    for (let i = 0, at = 0; i < values.length; i += 1, at += components) {
+      values[i] = (data[at] * LUMA[0] + data[at + 1] * LUMA[1] + data[at + 2] * LUMA[2]) * scale;
+    }
+    return { width, height, values };
+  }
+  const wanted = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
+  const hasAlpha = components === 2 || components === 4;
+  if (wanted === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
+  const position = wanted === 3 ? components - 1 : components < 3 ? 0 : wanted;
+  for (let i = 0, at = position; i < values.length; i += 1, at += components) values[i] = data[at] * scale;
+  return { width, height, values };
+}
+
+/** value -> (invert ? 1 - value : value) * gain + offset, in place. */
+export function adjustPlane(plane: Plane, { invert, gain, offset }: { invert: boolean; gain: number; offset: number }): Plane {
+  if (!invert && gain === 1 && offset === 0) return plane;
+  const { values } = plane;
+  for (let i = 0; i < values.length; i += 1) values[i] = (invert ? 1 - values[i] : values[i]) * gain + offset;
+  return plane;
+}
+
+/** Resamples a plane: area average when shrinking, bilinear when growing. */
+export function resizePlane(plane: Plane, width: number, height: number): Plane {
+  if (plane.width === width && plane.height === height) return plane;
+  const across = resample(plane.width, width);
+  const down = resample(plane.height, height);
+  const rows = new Float32Array(width * plane.height);
+  for (let y = 0; y < plane.height; y += 1) {
+    for (let x = 0; x < width; x += 1) {
+      let sum = 0;
+      for (const [from, weight] of across[x]) sum += plane.values[y * plane.width + from] * weight;
+      rows[y * width + x] = sum;
+    }
+  }
+  const values = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1) {
+    for (const [from, weight] of down[y]) {
+      for (let x = 0; x < width; x += 1) values[y * width + x] += rows[from * width + x] * weight;
+    }
+  }
+  return { width, height, values };
+}
+
+/** For each target pixel the source pixels and weights that make it. */
+function resample(source: number, target: number): [number, number][][] {
+  const step = source / target;
+  return Array.from({ length: target }, (_, i) => {
+    const centre = (i + 0.5) * step;
+    const reach = Math.max(1, step);
+    const taps: [number, number][] = [];
+    let total = 0;
+    for (let from = Math.floor(centre - reach); from <= Math.ceil(centre + reach); from += 1) {
+      const weight = step <= 1 ? Math.max(0, 1 - Math.abs(from + 0.5 - centre)) : Math.max(0, Math.min(from + 1, centre + step / 2) - Math.max(from, centre - step / 2));
+      if (weight <= 0) continue;
+      taps.push([Math.min(source - 1, Math.max(0, from)), weight]);
+      total += weight;
+    }
+    return taps.map(([from, weight]) => [from, weight / total]);
+  });
+}
+
+/**
+ * Packs one to four planes of equal size into an 8- or 16-bit image, rounding to nearest and clamping to 0..1.
+ * Throws `image.sizes` when sizes differ.
+ */
+export function packPlanes(planes: Plane[], bitDepth: 8 | 16): PixelBuffer {
+  const [{ width, height }] = planes;
+  if (planes.some((plane) => plane.width !== width || plane.height !== height)) {
+    throw new KinkajouError('image.sizes', 'components of one image must have one size');
+  }
+  const unit = bitDepth === 8 ? 255 : 65535;
+  const components = planes.length;
+  const data = bitDepth === 8 ? new Uint8Array(width * height * components) : new Uint16Array(width * height * components);
+  planes.forEach((plane, offset) => {
+    const { values } = plane;
+    for (let i = 0, at = offset; i < values.length; i += 1, at += components) {
+      const value = values[i];
+      data[at] = value <= 0 ? 0 : value >= 1 ? unit : value * unit + 0.5;
+    }
+  });
+  return { width, height, components, data };
+}
+
+/** A plane of one value. */
+export function constantPlane(width: number, height: number, value: number): Plane {
+  return { width, height, values: new Float32Array(width * height).fill(value) };
+}

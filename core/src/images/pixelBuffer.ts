@@ -1,0 +1,28 @@
+export type PixelArray = Uint8Array | Uint16Array | Float32Array;
+
+/** Interleaved pixels, top row first. Values are 0..255, 0..65535, or floats as stored. */
+export interface PixelBuffer {
+  width: number;
+  height: number;
+  /** 1 to 4. */
+  components: number;
+  data: PixelArray;
+}
+
+/** The number that stands for 1.0 in the buffer. */
+export function unitOf(data: PixelArray): number {
+  if (data instanceof Uint8Array) return 255;
+  return data instanceof Uint16Array ? 65535 : 1;
+}
+
+/** Value of one component at a pixel, with 1.0 for full scale; alpha is 1 where there is none, grey repeats. */
+export function pixelAt(buffer: PixelBuffer, x: number, y: number, component: 0 | 1 | 2 | 3): number {
+  const { components, data, width } = buffer;
+  const at = (y * width + x) * components;
+  const unit = unitOf(data);
+  if (component === 3) {
+    if (components === 4) return data[at + 3] / unit;
+    return components === 2 ? data[at + 1] / unit : 1;
+  }
+  return data[at + (components < 3 ? 0 : component)] / unit;
+}

@@ -1,0 +1,107 @@
+import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../scene/material.ts';
+import { roughnessOfExponent } from './legacy.ts';
+
+/** A scalar or colour input with its optional map; the map's number times the value is what shades. */
+export interface Input<T extends number | Rgb> {
+  value: T;
+  map: MapUse | null;
+}
+
+/** A material as a metal/rough shader reads it, whatever its own workflow. */
+export interface MetalRough {
+  baseColor: Input<Rgb>;
+  metalness: Input<number>;
+  roughness: Input<number>;
+  normal: MapUse | null;
+  bump: (Input<number> & { map: MapUse }) | null;
+  occlusion: MapUse | null;
+  emission: Input<Rgb>;
+  opacity: Input<number>;
+  transmission: Input<number>;
+  coat: Input<number>;
+  coatRoughness: Input<number>;
+  ior: number;
+  alphaMode: AlphaMode;
+  alphaCutoff: number;
+  doubleSided: boolean;
+}
+
+/** What a metal/rough reading leaves out, by channel; the handoff reports it. */
+const CARRIED: ReadonlySet<ChannelName> = new Set([
+  'baseColor',
+  'metalness',
+  'roughness',
+  'glossiness',
+  'normal',
+  'occlusion',
+  'emission',
+  'opacity',
+  'transmission',
+  'coat',
+  'coatRoughness',
+  'ior',
+]);
+
+/**
+ * Reads a material as metal/rough. Glossiness becomes 1 - glossiness; a legacy exponent becomes roughness by
+ * `roughnessOfExponent`; with none of them roughness is 1, glTF's default. Metalness defaults to 0.
+ * A dielectric's specular colour is not turned into metalness here.
+ */
+export function toMetalRough(material: Material): MetalRough {
+  const { channels } = material;
+  return {
+    baseColor: colourInput(channels.baseColor, [1, 1, 1]),
+    metalness: scalarInput(channels.metalness, 0),
+    roughness: roughnessInput(material),
+    normal: channels.normal?.map ?? null,
+    bump: channels.bump?.map ? { value: scalar(channels.bump.value), map: channels.bump.map } : null,
+    occlusion: channels.occlusion?.map ?? null,
+    emission: colourInput(channels.emission, [0, 0, 0]),
+    opacity: scalarInput(channels.opacity, 1),
+    transmission: scalarInput(channels.transmission, 0),
+    coat: scalarInput(channels.coat, 0),
+    coatRoughness: scalarInput(channels.coatRoughness, 0),
+    ior: plausibleIndex(channels.ior),
+    alphaMode: material.alphaMode,
+    alphaCutoff: material.alphaCutoff,
+    doubleSided: material.doubleSided,
+  };
+}
+
+/** Channels with a map that a metal/rough reading has no place for. */
+export function channelsLeftOut(material: Material): ChannelName[] {
+  const names = Object.keys(material.channels) as ChannelName[];
+  return names.filter((name) => material.channels[name]?.map && !CARRIED.has(name));
+}
+
+function roughnessInput({ channels, exponent }: Material): Input<number> {
+  if (channels.roughness) return scalarInput(channels.roughness, 1);
+  const glossiness = channels.glossiness;
+  if (glossiness) {
+    const value = scalar(glossiness.value);
+    if (!glossiness.map) return { value: 1 - value, map: null };
+    // 1 - value * (gain * x + offset), with x already inverted where the use says so.
+    const { gain, offset } = glossiness.map;
+    return { value: 1, map: { ...glossiness.map, gain: -value * gain, offset: 1 - value * offset } };
+  }
+  return { value: exponent === null ? 1 : roughnessOfExponent(exponent), map: null };
+}
+
+function scalarInput(channel: Channel | undefined, fallback: number): Input<number> {
+  return channel ? { value: scalar(channel.value), map: channel.map } : { value: fallback, map: null };
+}
+
+function colourInput(channel: Channel | undefined, fallback: Rgb): Input<Rgb> {
+  if (!channel) return { value: fallback, map: null };
+  const { value } = channel;
+  return { value: typeof value === 'number' ? [value, value, value] : value, map: channel.map };
+}
+
+function scalar(value: number | Rgb): number {
+  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+}
+
+function plausibleIndex(channel: Channel | undefined): number {
+  const value = channel ? scalar(channel.value) : 1.5;
+  return value >= 1 ? value : 1.5;
+}
