@@ -1,0 +1,28 @@
+import { toKinkajouError } from '../errors.ts';
+import { isImagePath, probeImage } from '../images/probe.ts';
+import type { FileSource } from '../parcel/fileSource.ts';
+import { sha256 } from '../parcel/hash.ts';
+import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
+import type { ParcelImage } from './asset.ts';
+
+/** Reads the header of one image. A fault is recorded with the image rather than thrown. */
+export async function scanImage(path: string, bytes: Uint8Array, modified: Date | null, limits: Limits = DEFAULT_LIMITS): Promise<ParcelImage> {
+  const base = { path, size: bytes.length, sha256: sha256(bytes), modified: modified?.toISOString() ?? null };
+  try {
+    return { ...base, info: await probeImage(bytes, path, limits), fault: null };
+  } catch (error) {
+    const { code, message } = toKinkajouError(error, 'image.broken', { file: path });
+    return { ...base, info: null, fault: { code, message } };
+  }
+}
+
+/** Every image of a source, in its order. `progress` is told how many are done. */
+export async function scanImages(source: FileSource, limits: Limits = DEFAULT_LIMITS, progress?: (done: number, total: number) => void): Promise<ParcelImage[]> {
+  const files = source.files.filter((file) => isImagePath(file.path));
+  const images: ParcelImage[] = [];
+  for (const file of files) {
+    images.push(await scanImage(file.path, await source.read(file.path), file.modified, limits));
+    progress?.(images.length, files.length);
+  }
+  return images;
+}

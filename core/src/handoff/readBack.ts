@@ -1,0 +1,189 @@
+import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { validateBytes } from 'gltf-validator';
+import { toSrgb } from '../colour/transfer.ts';
+import { decodeImage } from '../images/decode.ts';
+import { type PixelBuffer, pixelAt, unitOf } from '../images/pixelBuffer.ts';
+import { toYUpMetres } from '../scene/matrix.ts';
+import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
+import type { SceneDocument } from '../scene/document.ts';
+import type { ReadFile } from './bake.ts';
+import type { ComponentSource, HandoffPlan, PlannedImage } from './plan.ts';
+import type { PackageFiles } from './writeGltf.ts';
+
+/** One thing that was checked on the written files, with the numbers. */
+export interface HandoffCheck {
+  check: string;
+  ok: boolean;
+  expected: string;
+  found: string;
+}
+
+export interface ValidatorResult {
+  version: string;
+  errors: number;
+  warnings: number;
+  infos: number;
+  messages: { code: string; message: string; pointer: string; severity: number }[];
+}
+
+export interface ReadBack {
+  validator: ValidatorResult;
+  counts: { meshes: number; triangles: number; materials: number; textures: number };
+  bounds: Bounds | null;
+  checks: HandoffCheck[];
+}
+
+const SAMPLES = 97;
+/** One step of 8-bit rounding on either side. */
+const PIXEL_TOLERANCE = 1.01 / 255;
+
+/** Opens the written model again, validates it, and compares it with what it was made from. */
+export async function readBackGltf(files: PackageFiles, document: SceneDocument, plan: HandoffPlan, read: ReadFile): Promise<ReadBack> {
+  const [modelPath] = [...files.keys()].filter((path) => /\.(glb|gltf)$/.test(path));
+  const validator = await validate(files, modelPath);
+  const gltf = await openWritten(files, modelPath);
+  const scene = gltf.getRoot().listScenes()[0];
+  const counts = countWritten(gltf);
+  const bounds = counts.triangles > 0 ? (getBounds(scene) as Bounds) : null;
+  const checks = [
+    { check: 'gltf-validator', ok: validator.errors === 0, expected: '0 errors', found: `${validator.errors} errors, ${validator.warnings} warnings` },
+    compareNumber('triangles', countPlaced(document), countScene(gltf)),
+    compareNumber('materials', plan.materials.length, counts.materials),
+    compareNumber('textures', new Set(plan.materials.flatMap((m) => usedFiles(m.images))).size, counts.textures),
+    compareBounds(measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit)), bounds),
+    compareNames(plan, gltf),
+  ];
+  for (const image of plan.images) checks.push(await checkPixels(image, gltf, read));
+  return { validator, counts, bounds, checks };
+}
+
+function usedFiles(images: Partial<Record<string, PlannedImage>>): string[] {
+  return Object.values(images).flatMap((image) => (image ? [image.file] : []));
+}
+
+async function validate(files: PackageFiles, modelPath: string): Promise<ValidatorResult> {
+  const report = await validateBytes(files.get(modelPath) as Uint8Array, {
+    uri: modelPath,
+    maxIssues: 200,
+    writeTimestamp: false,
+    externalResourceFunction: async (uri: string) => {
+      const bytes = files.get(decodeURIComponent(uri));
+      if (!bytes) throw new Error(`${uri} is not in the package`);
+      return bytes;
+    },
+  });
+  const { issues } = report;
+  return {
+    version: report.validatorVersion,
+    errors: issues.numErrors,
+    warnings: issues.numWarnings,
+    infos: issues.numInfos,
+    messages: issues.messages.map(({ code, message, pointer, severity }) => ({ code, message, pointer: pointer ?? '', severity })),
+  };
+}
+
+async function openWritten(files: PackageFiles, modelPath: string): Promise<Document> {
+  const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
+  const bytes = files.get(modelPath) as Uint8Array;
+  if (modelPath.endsWith('.glb')) return io.readBinary(bytes);
+  const resources = Object.fromEntries([...files].filter(([path]) => path !== modelPath));
+  return io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources });
+}
+
+function countWritten(gltf: Document): ReadBack['counts'] {
+  const root = gltf.getRoot();
+  let triangles = 0;
+  for (const mesh of root.listMeshes()) for (const primitive of mesh.listPrimitives()) triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
+  return { meshes: root.listMeshes().length, triangles, materials: root.listMaterials().length, textures: root.listTextures().length };
+}
+
+/** Triangles as placed: a mesh that two nodes use counts twice. */
+function countScene(gltf: Document): number {
+  let triangles = 0;
+  for (const node of gltf.getRoot().listNodes()) {
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
+  }
+  return triangles;
+}
+
+function countPlaced(document: SceneDocument): number {
+  let triangles = 0;
+  for (const node of document.nodes) {
+    if (node.mesh < 0) continue;
+    const mesh = document.meshes[node.mesh];
+    triangles += mesh.faceCorners.length - 2 * mesh.faceCounts.length;
+  }
+  return triangles;
+}
+
+function compareNumber(check: string, expected: number, found: number): HandoffCheck {
+  return { check, ok: expected === found, expected: String(expected), found: String(found) };
+}
+
+function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
+  const expected = plan.materials.map((material) => material.name).sort();
+  const found = gltf.getRoot().listMaterials().map((material) => material.getName()).sort();
+  return { check: 'material names', ok: expected.join('\n') === found.join('\n') && new Set(found).size === found.length, expected: expected.join(', '), found: found.join(', ') };
+}
+
+function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
+  if (!expected || !found) return { check: 'bounds', ok: expected === found, expected: expected ? 'geometry' : 'none', found: found ? 'geometry' : 'none' };
+  const size = Math.max(...expected.max.map((value, i) => value - expected.min[i]));
+  const apart = Math.max(...[0, 1, 2].flatMap((i) => [Math.abs(expected.min[i] - found.min[i]), Math.abs(expected.max[i] - found.max[i])]));
+  const text = ({ min, max }: Bounds) => `${max.map((value, i) => (value - min[i]).toFixed(4)).join(' x ')} m`;
+  return { check: 'bounds', ok: apart <= size * 1e-5 + 1e-9, expected: text(expected), found: `${text(found)}, ${(apart / (size || 1)).toExponential(1)} of the size apart` };
+}
+
+/** Decodes the written image and compares sample points with the sources, each worked out pixel by pixel. */
+async function checkPixels(image: PlannedImage, gltf: Document, read: ReadFile): Promise<HandoffCheck> {
+  const check = `pixels of ${image.file}`;
+  const stem = image.file.replace(/\.\w+$/, '');
+  const texture = gltf.getRoot().listTextures().find((other) => other.getName() === stem);
+  const bytes = texture?.getImage();
+  if (!bytes) return { check, ok: false, expected: 'an image', found: 'none' };
+  const written = await decodeImage(bytes, image.file);
+  const sources = new Map<string, PixelBuffer>();
+  for (const source of image.components) {
+    if (source.from === 'image' && !sources.has(source.path)) sources.set(source.path, await decodeImage(await read(source.path), source.path));
+  }
+  let largest = 0;
+  let compared = 0;
+  for (let i = 0; i < SAMPLES; i += 1) {
+    const x = Math.floor(((i * 0.754877666) % 1) * image.width);
+    const y = Math.floor(((i * 0.569840291) % 1) * image.height);
+    image.components.forEach((source, component) => {
+      const expected = expectedAt(source, sources, image, x, y);
+      if (expected === null) return;
+      compared += 1;
+      largest = Math.max(largest, Math.abs(expected - pixelAt(written, x, y, component as 0 | 1 | 2 | 3)));
+    });
+  }
+  const sized = written.width === image.width && written.height === image.height;
+  const rescaled = compared === 0 ? ', sources rescaled: size alone compared' : '';
+  return {
+    check,
+    ok: sized && largest <= Math.max(PIXEL_TOLERANCE, 0.51 / unitOf(written.data)),
+    expected: `${image.width} x ${image.height}, within 1/255 of the sources`,
+    found: `${written.width} x ${written.height}, ${compared} samples, at most ${(largest * 255).toFixed(2)}/255 apart${rescaled}`,
+  };
+}
+
+/** Null where the source was rescaled and has no pixel of its own there. */
+function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, x: number, y: number): number | null {
+  if (source.from === 'constant') return source.value;
+  const buffer = sources.get(source.path) as PixelBuffer;
+  if (buffer.width !== image.width || buffer.height !== image.height) return null;
+  const raw = readSource(buffer, source, x, y);
+  const adjusted = (source.invert ? 1 - raw : raw) * source.gain + source.offset;
+  const turned = source.flip ? 1 - adjusted : adjusted;
+  const convert = image.map.space === 'srgb_rec709_scene' && source.channel !== 'opacity' && !image.copyOf ? toSrgb(source.space) : null;
+  return Math.min(1, Math.max(0, convert ? convert(turned) : turned));
+}
+
+function readSource(buffer: PixelBuffer, source: Extract<ComponentSource, { from: 'image' }>, x: number, y: number): number {
+  const { component, part } = source;
+  if (component === 'rgb') return pixelAt(buffer, x, y, part);
+  if (component === 'luminance') return 0.2126 * pixelAt(buffer, x, y, 0) + 0.7152 * pixelAt(buffer, x, y, 1) + 0.0722 * pixelAt(buffer, x, y, 2);
+  return pixelAt(buffer, x, y, 'rgba'.indexOf(component) as 0 | 1 | 2 | 3);
+}

@@ -1,0 +1,84 @@
+import type { AssetSource, Edit } from '../asset/asset.ts';
+import { describeEdit } from '../edits/log.ts';
+import type { Finding } from '../findings/finding.ts';
+import { sha256 } from '../parcel/hash.ts';
+import type { ComponentSource, HandoffPlan } from './plan.ts';
+import type { ReadBack } from './readBack.ts';
+import type { PackageFiles } from './writeGltf.ts';
+
+export type Verdict = 'clean' | 'with remarks' | 'failed';
+
+export interface FileRecord {
+  path: string;
+  bytes: number;
+  sha256: string;
+}
+
+/** What was made, from what, and what reading it back showed. Plain JSON; equal inputs give equal receipts. */
+export interface Receipt {
+  receipt: 1;
+  destination: string;
+  variant: string;
+  asset: { name: string; model: string; format: string };
+  verdict: Verdict;
+  inputs: FileRecord[];
+  outputs: FileRecord[];
+  edits: { text: string; from: string; detail: string }[];
+  packed: { file: string; width: number; height: number; copied: boolean; components: Record<string, string> }[];
+  losses: string[];
+  openFindings: { code: string; severity: string; subject: string; message: string }[];
+  readBack: ReadBack;
+}
+
+export interface ReceiptInputs {
+  source: AssetSource;
+  edits: readonly Edit[];
+  plan: HandoffPlan;
+  variant: string;
+  inputs: FileRecord[];
+  files: PackageFiles;
+  readBack: ReadBack;
+  findings: readonly Finding[];
+}
+
+export function createReceipt({ source, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
+  const open = findings.filter((finding) => finding.severity === 'error');
+  const sound = readBack.checks.every((check) => check.ok);
+  const quiet = plan.losses.length === 0 && open.length === 0 && readBack.validator.warnings === 0;
+  return {
+    receipt: 1,
+    destination: plan.destination.id,
+    variant,
+    asset: { name: source.name, model: source.model, format: source.format },
+    verdict: !sound ? 'failed' : quiet ? 'clean' : 'with remarks',
+    inputs,
+    outputs: [...files].map(([path, bytes]) => fileRecord(path, bytes)).sort((a, b) => (a.path < b.path ? -1 : 1)),
+    edits: edits.map((edit) => ({ text: describeEdit(edit), from: edit.origin.from, detail: edit.origin.detail })),
+    packed: plan.images.map((image) => ({
+      file: image.file,
+      width: image.width,
+      height: image.height,
+      copied: image.copyOf !== null,
+      components: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
+    })),
+    losses: plan.losses,
+    openFindings: open.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
+    readBack,
+  };
+}
+
+export function fileRecord(path: string, bytes: Uint8Array): FileRecord {
+  return { path, bytes: bytes.length, sha256: sha256(bytes) };
+}
+
+/** `roughness from maps/brass_gloss.png, r, inverted`. */
+export function componentInWords(source: ComponentSource): string {
+  if (source.from === 'constant') return `${source.channel} has no map: ${source.value}`;
+  const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
+  const notes = [
+    source.invert && 'inverted',
+    (source.gain !== 1 || source.offset !== 0) && `times ${source.gain} plus ${source.offset}`,
+    source.flip && 'direction turned',
+  ].filter(Boolean);
+  return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
+}

@@ -1,0 +1,128 @@
+import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
+import { describeSource, embeddedImages } from './asset/describeSource.ts';
+import { scanImage, scanImages } from './asset/scanImages.ts';
+import { replay } from './edits/log.ts';
+import { findFindings } from './findings/checks.ts';
+import type { Finding } from './findings/finding.ts';
+import { isModelPath, readModel } from './formats/readModel.ts';
+import { type FileSource, missingFile } from './parcel/fileSource.ts';
+import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
+import type { SceneDocument } from './scene/document.ts';
+
+/** An asset opened from files, with its geometry. */
+export interface OpenAsset {
+  document: SceneDocument;
+  source: AssetSource;
+  images: ParcelImage[];
+  /** Reads files of the parcel and images carried inside the model, by path. */
+  read(path: string): Promise<Uint8Array>;
+}
+
+/** Paths of the models in a source, in its order. */
+export function listModels(source: FileSource): string[] {
+  return source.files.map((file) => file.path).filter(isModelPath);
+}
+
+/** Reads one model of a source with all images around it. Throws the reader's errors. */
+export async function openAsset(source: FileSource, modelPath: string, limits: Limits = DEFAULT_LIMITS, known?: readonly ParcelImage[]): Promise<OpenAsset> {
+  const document = await readModel(modelPath, source, limits);
+  const images = [...(known ?? (await scanImages(source, limits)))];
+  const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
+  for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
+  const described = describeSource(document, modelPath, images.map((image) => image.path));
+  return {
+    document,
+    source: described,
+    images,
+    async read(path) {
+      const bytes = carried.get(path);
+      if (bytes) return bytes;
+      if (!source.files.some((file) => file.path === path)) throw missingFile(source.name, path);
+      return source.read(path);
+    },
+  };
+}
+
+export type MendLevel = 'all' | 'safe' | 'none';
+
+export interface Mended {
+  edits: Edit[];
+  state: AssetState;
+  findings: Finding[];
+}
+
+/** Rounds of mending: one mend may uncover another (a linked image turns out to be packed). */
+const MAX_ROUNDS = 8;
+
+/** Applies the mends of findings until none is left at the level, and returns the edits made. */
+export function mendAsset(source: AssetSource, images: readonly ParcelImage[], level: MendLevel, before: readonly Edit[] = []): Mended {
+  const edits = [...before];
+  let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
+  let findings = findFindings(source, state, images);
+  for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
+    const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe));
+    if (mends.length === 0) break;
+    edits.push(...mends.map((finding) => finding.mend as Edit));
+    state = replay(source, edits, images).state;
+    findings = findFindings(source, state, images);
+  }
+  return { edits, state, findings };
+}
+
+/** The JSON of `inspect --json`. */
+export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state: AssetState, findings: readonly Finding[]) {
+  const { source, images } = asset;
+  const files = new Map(images.map((image) => [image.path, image]));
+  return {
+    file: source.model,
+    format: source.format,
+    variant: source.variant,
+    metresPerUnit: source.metresPerUnit,
+    upAxis: source.upAxis,
+    counts: source.counts,
+    bounds: source.bounds,
+    materials: state.materials.map((material) => ({
+      name: material.key,
+      workflow: material.workflow,
+      doubleSided: material.doubleSided,
+      alpha: { mode: material.alphaMode, cutoff: material.alphaCutoff },
+      channels: Object.fromEntries(
+        Object.entries(material.channels).map(([name, channel]) => [
+          name,
+          {
+            value: channel.value,
+            map: channel.map && {
+              image: channel.map.image,
+              component: channel.map.component,
+              space: channel.map.space,
+              invert: channel.map.invert,
+              uvSet: channel.map.uvSet,
+              normalY: name === 'normal' ? channel.map.normalY : null,
+            },
+          },
+        ]),
+      ),
+    })),
+    images: state.images.map((image) => {
+      const info = image.resolved ? files.get(image.resolved)?.info : null;
+      return {
+        id: image.key,
+        written: image.written,
+        resolved: image.resolved,
+        status: image.status,
+        width: info?.width ?? null,
+        height: info?.height ?? null,
+        bitDepth: info?.bitDepth ?? null,
+        components: info?.components ?? null,
+        space: spaceOf(state, image.key),
+      };
+    }),
+    findings: findings.map(({ code, step, severity, subject, message, mend }) => ({ code, step, severity, subject, message, mendable: mend !== null })),
+  };
+}
+
+/** The colour tag that the image's uses agree on, `unknown` where they differ. */
+function spaceOf(state: AssetState, key: string): string {
+  const tags = new Set(state.materials.flatMap((material) => Object.values(material.channels).flatMap((channel) => (channel.map?.image === key ? [channel.map.space] : []))));
+  return tags.size === 1 ? [...tags][0] : 'unknown';
+}
