@@ -10,6 +10,9 @@ const PICKED = 'parcel:';
  */
 export const assignSlots: EditDefinition<'assignSlots'> = {
   apply(draft, edit, images, skip) {
+    eachSlot(draft, edit.clears ?? [], skip, (material, slot) => {
+      delete material.channels[slot.channel];
+    });
     eachSlot(draft, edit.assignments, skip, (material, slot) => {
       const assignment = edit.assignments.find((other) => other.material === slot.material && other.channel === slot.channel);
       if (!assignment) return;

@@ -23,6 +23,7 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       .items(slot.keys({ image: name, component: component.required(), invert: Joi.boolean().required(), space: space.required(), normalY: normalY.required() }))
       .min(1)
       .required(),
+    clears: Joi.array().items(slot),
   }),
   adjustSlots: Joi.object({ slots, change: Joi.object({ component, invert: Joi.boolean(), space, normalY }).min(1).required() }),
   clearSlots: Joi.object({ slots }),

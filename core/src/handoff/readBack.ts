@@ -1,3 +1,4 @@
+/// <reference path="./gltf-validator.d.ts" />
 import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
@@ -87,7 +88,7 @@ async function openWritten(files: PackageFiles, modelPath: string): Promise<Docu
   const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
   const bytes = files.get(modelPath) as Uint8Array;
   if (modelPath.endsWith('.glb')) return io.readBinary(bytes);
-  const resources = Object.fromEntries([...files].filter(([path]) => path !== modelPath));
+  const resources = Object.fromEntries([...files].filter(([path]) => path !== modelPath)) as Record<string, Uint8Array<ArrayBuffer>>;
   return io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources });
 }
 

@@ -32,7 +32,7 @@ export async function decodeImage(bytes: Uint8Array, path: string, options: Deco
 }
 
 async function decodeWithSharp(bytes: Uint8Array, bitDepth: number, floating: boolean, maxSize: number): Promise<PixelBuffer> {
-  let image = sharp(bytes, { limitInputPixels: false });
+  let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true });
   if (maxSize > 0) image = image.resize(maxSize, maxSize, { fit: 'inside', withoutEnlargement: true });
   const depth = floating ? 'float' : bitDepth === 8 ? 'uchar' : 'ushort';
   // 16-bit images are otherwise squeezed to 8 bits on output.

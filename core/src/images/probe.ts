@@ -93,7 +93,7 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
   if (format === 'exr') return exrHeader(bytes, path);
   if (format === 'hdr') return hdrHeader(bytes, path);
   try {
-    const meta = await sharp(bytes, { limitInputPixels: false }).metadata();
+    const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
     const bitDepth = meta.depth === 'uchar' || meta.depth === 'char' ? 8 : meta.depth === 'ushort' || meta.depth === 'short' ? 16 : 32;
     return { format, width: meta.width, height: meta.height, bitDepth, floating: meta.depth === 'float' || meta.depth === 'double', components: Math.min(4, meta.channels) };
   } catch (error) {

@@ -1,14 +1,21 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join, relative, sep } from 'node:path';
-import { type FileSource, isSystemFile, missingFile, type SourceFile } from './fileSource.ts';
+import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice } from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 
+export interface FolderOptions {
+  limits?: Limits;
+  /** Stop at the limit of entries with a notice instead of failing, for folders that were not named themselves. */
+  partial?: boolean;
+}
+
 /** A folder on disk with everything below it. Links are not followed, so nothing outside is read. */
-export async function folderSource(root: string, limits: Limits = DEFAULT_LIMITS): Promise<FileSource> {
+export async function folderSource(root: string, { limits = DEFAULT_LIMITS, partial = false }: FolderOptions = {}): Promise<FileSource> {
   const files: SourceFile[] = [];
+  const notices: SourceNotice[] = [];
   const pending = [root];
-  while (pending.length > 0) {
-    const folder = pending.pop() as string;
+  walk: while (pending.length > 0) {
+    const folder = pending.shift() as string;
     for (const entry of await readdir(folder, { withFileTypes: true })) {
       const full = join(folder, entry.name);
       const path = relative(root, full).split(sep).join('/');
@@ -17,7 +24,11 @@ export async function folderSource(root: string, limits: Limits = DEFAULT_LIMITS
       else if (entry.isFile()) {
         const { size, mtime } = await stat(full);
         files.push({ path, size, modified: mtime });
-        if (files.length > limits.entries) throw pastLimit('entries', root, files.length, limits.entries);
+        if (files.length <= limits.entries) continue;
+        const fault = pastLimit('entries', root, files.length, limits.entries);
+        if (!partial) throw fault;
+        notices.push({ code: fault.code, path: root, message: `only the first ${limits.entries} files were looked at` });
+        break walk;
       }
     }
   }
@@ -26,7 +37,7 @@ export async function folderSource(root: string, limits: Limits = DEFAULT_LIMITS
   return {
     name: basename(root),
     files,
-    notices: [],
+    notices,
     async read(path) {
       if (!known.has(path)) throw missingFile(root, path);
       return readFile(join(root, path));

@@ -22,9 +22,9 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
   if (!info) {
     throw new KinkajouError('source.missing', 'there is nothing at this path', { file: path }, 'Check the spelling.');
   }
-  if (info.isDirectory()) return { source: await folderSource(full, limits), only: null };
+  if (info.isDirectory()) return { source: await folderSource(full, { limits }), only: null };
   if (await isZip(full)) return { source: await zipSource(full, basename(full), limits), only: null };
-  return { source: await folderSource(dirname(full), limits), only: basename(full) };
+  return { source: await folderSource(dirname(full), { limits, partial: true }), only: basename(full) };
 }
 
 async function isZip(path: string): Promise<boolean> {

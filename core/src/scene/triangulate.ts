@@ -82,15 +82,13 @@ export function faceNormal(mesh: PolygonMesh, first: number, count: number): [nu
   return [nx, ny, nz];
 }
 
+/** Above 0 where the outline turns left at b, seen against the normal. */
 function turn(mesh: PolygonMesh, first: number, normal: number[], a: number, b: number, c: number): number {
-  const p = (i: number, k: number) => mesh.points[mesh.faceCorners[first + i] * 3 + k];
-  const u = [0, 1, 2].map((k) => p(b, k) - p(a, k));
-  const v = [0, 1, 2].map((k) => p(c, k) - p(b, k));
-  return (
-    (u[1] * v[2] - u[2] * v[1]) * normal[0] +
-    (u[2] * v[0] - u[0] * v[2]) * normal[1] +
-    (u[0] * v[1] - u[1] * v[0]) * normal[2]
-  );
+  const { points, faceCorners } = mesh;
+  const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
+  const [ux, uy, uz] = [points[pb] - points[pa], points[pb + 1] - points[pa + 1], points[pb + 2] - points[pa + 2]];
+  const [vx, vy, vz] = [points[pc] - points[pb], points[pc + 1] - points[pb + 1], points[pc + 2] - points[pb + 2]];
+  return (uy * vz - uz * vy) * normal[0] + (uz * vx - ux * vz) * normal[1] + (ux * vy - uy * vx) * normal[2];
 }
 
 function squaredDistance(mesh: PolygonMesh, first: number, i: number, j: number): number {

@@ -104,27 +104,22 @@ class BinaryReader {
     this.at += 1;
     const { view } = this;
     const at = this.at;
-    const take = (size: number) => {
-      if (at + size > limit) throw this.fault('a property reaches past its record');
-      this.at = at + size;
-      return at;
-    };
     switch (type) {
       case 'Y':
-        return { type, value: view.getInt16(take(2), true) };
+        return { type, value: view.getInt16(this.take(2, limit), true) };
       case 'C':
-        return { type, value: view.getUint8(take(1)) };
+        return { type, value: view.getUint8(this.take(1, limit)) };
       case 'I':
-        return { type, value: view.getInt32(take(4), true) };
+        return { type, value: view.getInt32(this.take(4, limit), true) };
       case 'F':
-        return { type, value: view.getFloat32(take(4), true) };
+        return { type, value: view.getFloat32(this.take(4, limit), true) };
       case 'D':
-        return { type, value: view.getFloat64(take(8), true) };
+        return { type, value: view.getFloat64(this.take(8, limit), true) };
       case 'L':
-        return { type, value: view.getBigInt64(take(8), true) };
+        return { type, value: view.getBigInt64(this.take(8, limit), true) };
       case 'S':
       case 'R': {
-        const length = view.getUint32(take(4), true);
+        const length = view.getUint32(this.take(4, limit), true);
         if (this.at + length > limit) throw this.fault('a text reaches past its record');
         if (type === 'S') return { type, value: this.text(length) };
         const value = this.bytes.subarray(this.at, this.at + length);
@@ -141,6 +136,14 @@ class BinaryReader {
       default:
         throw this.fault(`property type ${JSON.stringify(type)} is unknown`, at - 1);
     }
+  }
+
+  /** Moves past `size` bytes and returns where they began. */
+  private take(size: number, limit: number): number {
+    const at = this.at;
+    if (at + size > limit) throw this.fault('a property reaches past its record');
+    this.at = at + size;
+    return at;
   }
 
   private array(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', limit: number): FbxProperty {

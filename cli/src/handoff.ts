@@ -1,0 +1,61 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { findDestination } from '@kinkajou/core/destinations/destination';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { handOff } from '@kinkajou/core/handoff/handoff';
+import { cleanName } from '@kinkajou/core/handoff/names';
+import { type MendLevel, mendAsset } from '@kinkajou/core/inspect';
+import { withAssets } from './openPath.ts';
+import { EXIT, type Output } from './output.ts';
+
+interface HandoffOptions {
+  to: string;
+  out: string;
+  search: string[];
+  mend: string;
+  variant: string;
+  json?: boolean;
+}
+
+/** Writes the package into `--out`; with several models in one path, each into a folder of its own name. */
+export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
+  const destination = findDestination(options.to);
+  if (!destination) throw new KinkajouError('call.destination', `there is no destination "${options.to}"`, {}, 'See "kinkajou destinations".');
+  if (!['all', 'safe', 'none'].includes(options.mend)) throw new KinkajouError('call.mend', `--mend is "${options.mend}"; it takes all, safe or none`);
+  const variant = destination.variants.find((known) => known === options.variant);
+  if (!variant) throw new KinkajouError('call.variant', `--variant is "${options.variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
+  const made = await withAssets(path, options.search, output, async (asset) => {
+    const { edits, state, findings } = mendAsset(asset.source, asset.images, options.mend as MendLevel);
+    const result = await handOff({
+      document: asset.document,
+      source: asset.source,
+      state,
+      edits,
+      findings,
+      images: asset.images,
+      destination,
+      variant,
+      read: asset.read,
+      progress: (share, doing) => output.message(`${Math.round(share * 100)}% ${doing}`),
+    });
+    return { name: cleanName(asset.source.name, 'asset'), ...result };
+  });
+  const folders = new Set<string>();
+  for (const { name, files, receipt } of made) {
+    let folder = made.length === 1 ? options.out : join(options.out, name);
+    for (let i = 2; folders.has(folder); i += 1) folder = join(options.out, `${name}_${i}`);
+    folders.add(folder);
+    for (const [file, bytes] of files) {
+      await mkdir(dirname(join(folder, file)), { recursive: true });
+      await writeFile(join(folder, file), bytes);
+    }
+    if (!options.json) {
+      output.text(`${folder}: ${receipt.verdict}, ${receipt.outputs.map((file) => file.path).join(', ')}`);
+      for (const loss of receipt.losses) output.text(`  ${loss}`);
+      for (const check of receipt.readBack.checks.filter((one) => !one.ok)) output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
+    }
+  }
+  if (options.json) output.json(made.length === 1 ? made[0].receipt : { receipts: made.map((one) => one.receipt) });
+  const unsettled = made.some(({ receipt }) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
+  return unsettled ? EXIT.errorsRemain : EXIT.done;
+}

@@ -1,0 +1,58 @@
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { Command, CommanderError } from 'commander';
+import { EXIT, type Output } from './output.ts';
+import { runDestinations } from './destinations.ts';
+import { runHandoff } from './handoff.ts';
+import { runInspect } from './inspect.ts';
+
+const collect = (value: string, all: string[]) => [...all, value];
+
+/** Runs one command and returns the exit code: 0 done, 1 errors remain, 2 input or call unusable. */
+export async function main(args: string[]): Promise<number> {
+  const output: Output = {
+    json: (value) => process.stdout.write(`${JSON.stringify(value, null, 2)}\n`),
+    text: (line) => process.stdout.write(`${line}\n`),
+    message: (line) => process.stderr.write(`${line}\n`),
+  };
+  let exit: number = EXIT.done;
+  const program = new Command('kinkajou').description('Moves textured models between applications without losing their look.').exitOverride();
+  program
+    .command('inspect')
+    .description('read a model file, a folder or a zip and list what is in it and what is wrong')
+    .argument('<path>')
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--json', 'print one JSON document')
+    .action(async (path, options) => {
+      exit = await runInspect(path, options, output);
+    });
+  program
+    .command('handoff')
+    .description('make a model ready for a destination, with its receipt')
+    .argument('<path>')
+    .requiredOption('--to <destination>', 'see "kinkajou destinations"')
+    .requiredOption('--out <dir>', 'folder for the package; made when it is not there')
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
+    .option('--variant <variant>', 'glb (one file) or gltf (beside its maps)', 'glb')
+    .option('--json', 'print the receipt')
+    .action(async (path, options) => {
+      exit = await runHandoff(path, options, output);
+    });
+  program
+    .command('destinations')
+    .description('list the destinations')
+    .option('--json', 'print one JSON document')
+    .action((options) => {
+      exit = runDestinations(options, output);
+    });
+  try {
+    await program.parseAsync(args, { from: 'user' });
+    return exit;
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.unusable;
+    const known = toKinkajouError(error);
+    output.message(known.toText());
+    if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
+    return EXIT.unusable;
+  }
+}

@@ -1,0 +1,16 @@
+import { Document, NodeIO } from '@gltf-transform/core';
+import { addGeometry } from '../handoff/gltfGeometry.ts';
+import type { SceneDocument } from '../scene/document.ts';
+
+/**
+ * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the
+ * document's keys as names and no images; the viewport puts its own in their place.
+ */
+export async function previewGlb(document: SceneDocument): Promise<Uint8Array> {
+  const gltf = new Document();
+  gltf.createBuffer('geometry');
+  const materials = document.materials.map((material) => gltf.createMaterial(material.key));
+  addGeometry(gltf, document, (index) => materials[index] ?? null, (name) => name);
+  gltf.getRoot().getAsset().generator = 'Kinkajou';
+  return new NodeIO().writeBinary(gltf);
+}

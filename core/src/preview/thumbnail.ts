@@ -1,0 +1,242 @@
+import type { AssetState } from '../asset/asset.ts';
+import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
+import { decodeImage } from '../images/decode.ts';
+import { type PixelBuffer, pixelAt } from '../images/pixelBuffer.ts';
+import { type MetalRough, toMetalRough } from '../materials/metalRough.ts';
+import type { SceneDocument } from '../scene/document.ts';
+import type { MapUse } from '../scene/material.ts';
+import { geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
+import { measureBoundsIn } from '../scene/measure.ts';
+import { buildTriangleSets } from '../scene/vertices.ts';
+
+const OVERSAMPLE = 2;
+const TEXTURE_SIZE = 256;
+/** Past this many triangles only every n-th is drawn, so that a thumbnail never takes long. */
+const MAX_TRIANGLES = 400_000;
+
+type Vec = [number, number, number];
+
+interface Surface {
+  shading: MetalRough;
+  baseColor: PixelBuffer | null;
+  emission: PixelBuffer | null;
+}
+
+/**
+ * Draws a small picture of an asset without a graphics card: three-quarter view, soft sky light and one lamp,
+ * base colour and emission maps, no other maps. Returns RGBA over transparency, or null without geometry.
+ */
+export async function drawThumbnail(document: SceneDocument, state: AssetState, read: (path: string) => Promise<Uint8Array>, width: number, height: number): Promise<PixelBuffer | null> {
+  const into = toYUpMetres(document.axes, document.metresPerUnit);
+  const bounds = measureBoundsIn(document, into);
+  if (!bounds) return null;
+  const raster = new Raster(width * OVERSAMPLE, height * OVERSAMPLE, bounds);
+  const surfaces = await loadSurfaces(state, read);
+  const fallback: Surface = { shading: PLAIN, baseColor: null, emission: null };
+  const worlds = worldMatrices(document.nodes);
+  const total = document.meshes.reduce((sum, mesh) => sum + mesh.faceCorners.length - 2 * mesh.faceCounts.length, 0);
+  const step = Math.max(1, Math.ceil(total / MAX_TRIANGLES));
+  for (const clear of [false, true]) {
+    document.nodes.forEach((node, i) => {
+      if (node.mesh < 0) return;
+      const world = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
+      for (const set of buildTriangleSets(document.meshes[node.mesh])) {
+        const key = document.materials[node.materials[set.slot] ?? -1]?.key;
+        const surface = (key !== undefined && surfaces.get(key)) || fallback;
+        const blends = surface.shading.alphaMode === 'blend' || surface.shading.transmission.value > 0;
+        if (blends === clear) raster.draw(set, world, surface, step);
+      }
+    });
+  }
+  return raster.finish(OVERSAMPLE);
+}
+
+const PLAIN = toMetalRough({ key: '', name: '', workflow: 'metalRough', channels: {}, alphaMode: 'opaque', alphaCutoff: 0.5, doubleSided: true, exponent: null, extras: {} });
+
+async function loadSurfaces(state: AssetState, read: (path: string) => Promise<Uint8Array>): Promise<Map<string, Surface>> {
+  const cache = new Map<string, PixelBuffer | null>();
+  const load = async (map: MapUse | null) => {
+    const path = map && state.images.find((image) => image.key === map.image)?.resolved;
+    if (!path) return null;
+    let buffer = cache.get(path);
+    if (buffer === undefined) {
+      buffer = await read(path).then((bytes) => decodeImage(bytes, path, { maxSize: TEXTURE_SIZE })).catch(() => null);
+      cache.set(path, buffer);
+    }
+    return buffer;
+  };
+  const surfaces = new Map<string, Surface>();
+  for (const material of state.materials) {
+    const shading = toMetalRough(material);
+    surfaces.set(material.key, { shading, baseColor: await load(shading.baseColor.map), emission: await load(shading.emission.map) });
+  }
+  return surfaces;
+}
+
+const LAMP = unit([0.55, 0.75, 0.6]);
+
+/** A depth-buffered picture with a camera that frames the given bounds. */
+class Raster {
+  private readonly colour: Float32Array;
+  private readonly alpha: Float32Array;
+  private readonly depth: Float32Array;
+  private readonly eye: Vec;
+  private readonly forward: Vec;
+  private readonly side: Vec;
+  private readonly up: Vec;
+  private readonly focal: number;
+
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+    { min, max }: { min: Vec; max: Vec },
+  ) {
+    this.colour = new Float32Array(width * height * 3);
+    this.alpha = new Float32Array(width * height);
+    this.depth = new Float32Array(width * height).fill(Infinity);
+    const centre = min.map((value, i) => (value + max[i]) / 2) as Vec;
+    const radius = Math.max(1e-6, Math.hypot(...max.map((value, i) => value - min[i])) / 2);
+    const direction = unit([0.62, 0.34, 0.8]);
+    const distance = radius * 3.6;
+    this.eye = centre.map((value, i) => value + direction[i] * distance) as Vec;
+    this.forward = direction.map((value) => -value) as Vec;
+    this.side = unit(cross(this.forward, [0, 1, 0]));
+    this.up = cross(this.side, this.forward);
+    this.focal = (Math.min(width, height) / 2) * (Math.sqrt(distance * distance - radius * radius) / radius) * 1.06;
+  }
+
+  draw(set: { positions: Float32Array; normals: Float32Array; uvs: Float32Array[]; indices: Uint32Array }, world: Matrix4, surface: Surface, step: number): void {
+    const count = set.positions.length / 3;
+    const screen = new Float32Array(count * 3);
+    const places = new Float32Array(count * 3);
+    const normals = new Float32Array(count * 3);
+    const cofactors = normalCofactors(world);
+    for (let v = 0; v < count; v += 1) {
+      const p = transformPoint(world, set.positions[v * 3], set.positions[v * 3 + 1], set.positions[v * 3 + 2]);
+      places.set(p, v * 3);
+      const x = p[0] - this.eye[0];
+      const y = p[1] - this.eye[1];
+      const z = p[2] - this.eye[2];
+      const deep = x * this.forward[0] + y * this.forward[1] + z * this.forward[2];
+      screen[v * 3] = this.width / 2 + ((x * this.side[0] + y * this.side[1] + z * this.side[2]) / deep) * this.focal;
+      screen[v * 3 + 1] = this.height / 2 - ((x * this.up[0] + y * this.up[1] + z * this.up[2]) / deep) * this.focal;
+      screen[v * 3 + 2] = deep;
+      for (let k = 0; k < 3; k += 1) normals[v * 3 + k] = cofactors[k] * set.normals[v * 3] + cofactors[3 + k] * set.normals[v * 3 + 1] + cofactors[6 + k] * set.normals[v * 3 + 2];
+    }
+    for (let t = 0; t < set.indices.length; t += 3 * step) {
+      this.triangle(set.indices[t], set.indices[t + 1], set.indices[t + 2], screen, places, normals, set.uvs[0] ?? null, surface);
+    }
+  }
+
+  private triangle(a: number, b: number, c: number, screen: Float32Array, places: Float32Array, normals: Float32Array, uvs: Float32Array | null, surface: Surface): void {
+    const [ax, ay, az] = [screen[a * 3], screen[a * 3 + 1], screen[a * 3 + 2]];
+    const [bx, by, bz] = [screen[b * 3], screen[b * 3 + 1], screen[b * 3 + 2]];
+    const [cx, cy, cz] = [screen[c * 3], screen[c * 3 + 1], screen[c * 3 + 2]];
+    const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (!(Math.abs(area) > 1e-9) || az <= 0 || bz <= 0 || cz <= 0) return;
+    const left = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
+    const right = Math.min(this.width - 1, Math.ceil(Math.max(ax, bx, cx)));
+    const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
+    const bottom = Math.min(this.height - 1, Math.ceil(Math.max(ay, by, cy)));
+    for (let y = top; y <= bottom; y += 1) {
+      for (let x = left; x <= right; x += 1) {
+        const px = x + 0.5;
+        const py = y + 0.5;
+        let wa = ((bx - px) * (cy - py) - (cx - px) * (by - py)) / area;
+        let wb = ((cx - px) * (ay - py) - (ax - px) * (cy - py)) / area;
+        let wc = 1 - wa - wb;
+        if (wa < 0 || wb < 0 || wc < 0) continue;
+        wa /= az;
+        wb /= bz;
+        wc /= cz;
+        const deep = 1 / (wa + wb + wc);
+        const at = y * this.width + x;
+        if (deep >= this.depth[at]) continue;
+        wa *= deep;
+        wb *= deep;
+        wc *= deep;
+        const n = unit([0, 1, 2].map((k) => normals[a * 3 + k] * wa + normals[b * 3 + k] * wb + normals[c * 3 + k] * wc) as Vec);
+        const p = [0, 1, 2].map((k) => places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc) as Vec;
+        const u = uvs ? uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc : 0;
+        const v = uvs ? uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc : 0;
+        this.blend(at, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), u, v), opacityOf(surface));
+      }
+    }
+  }
+
+  private blend(at: number, deep: number, colour: Vec, opacity: number): void {
+    for (let k = 0; k < 3; k += 1) this.colour[at * 3 + k] = colour[k] * opacity + this.colour[at * 3 + k] * (1 - opacity);
+    this.alpha[at] = opacity + this.alpha[at] * (1 - opacity);
+    if (opacity >= 1) this.depth[at] = deep;
+  }
+
+  /** Averages down and encodes to 8-bit sRGB with straight alpha. */
+  finish(factor: number): PixelBuffer {
+    const width = this.width / factor;
+    const height = this.height / factor;
+    const data = new Uint8Array(width * height * 4);
+    for (let y = 0; y < height; y += 1) {
+      for (let x = 0; x < width; x += 1) {
+        const sum = [0, 0, 0, 0];
+        for (let i = 0; i < factor * factor; i += 1) {
+          const at = (y * factor + Math.floor(i / factor)) * this.width + x * factor + (i % factor);
+          for (let k = 0; k < 3; k += 1) sum[k] += this.colour[at * 3 + k];
+          sum[3] += this.alpha[at];
+        }
+        const out = (y * width + x) * 4;
+        for (let k = 0; k < 3; k += 1) data[out + k] = sum[3] > 0 ? Math.round(Math.min(1, encodeSrgb(sum[k] / sum[3])) * 255) : 0;
+        data[out + 3] = Math.round((sum[3] / (factor * factor)) * 255);
+      }
+    }
+    return { width, height, components: 4, data };
+  }
+}
+
+function opacityOf({ shading }: Surface): number {
+  if (shading.alphaMode !== 'blend') return 1 - 0.75 * Math.min(1, shading.transmission.value);
+  return Math.min(1, Math.max(0, shading.opacity.value));
+}
+
+function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): Vec {
+  const { shading } = surface;
+  const facing = normal[0] * view[0] + normal[1] * view[1] + normal[2] * view[2];
+  const n = facing < 0 ? (normal.map((value) => -value) as Vec) : normal;
+  const base = sample(surface.baseColor, shading.baseColor.map, u, v);
+  const metal = Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1));
+  const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
+  const half = unit([LAMP[0] + view[0], LAMP[1] + view[1], LAMP[2] + view[2]]);
+  const lamp = Math.max(0, n[0] * LAMP[0] + n[1] * LAMP[1] + n[2] * LAMP[2]);
+  const exponent = 2 / Math.max(0.02, rough ** 4) - 2 + 1;
+  const glint = Math.max(0, n[0] * half[0] + n[1] * half[1] + n[2] * half[2]) ** exponent * Math.min(4, exponent / 12 + 0.3) * lamp;
+  const sky = 0.5 + 0.5 * n[1];
+  const reflect = 2 * Math.abs(facing) * n[1] - view[1];
+  const mirror = 0.25 + 0.75 * Math.max(0, Math.min(1, reflect * 0.8 + 0.5)) ** 2;
+  const glow = sample(surface.emission, shading.emission.map, u, v);
+  return [0, 1, 2].map((k) => {
+    const albedo = base[k] * shading.baseColor.value[k];
+    const f0 = 0.04 * (1 - metal) + albedo * metal;
+    return albedo * (1 - metal) * (lamp * 0.85 + sky * 0.4) + f0 * (glint + mirror) + glow[k] * shading.emission.value[k];
+  }) as Vec;
+}
+
+const WHITE: Vec = [1, 1, 1];
+
+function sample(buffer: PixelBuffer | null, use: MapUse | null, u: number, v: number): Vec {
+  if (!buffer || !use) return WHITE;
+  const x = Math.min(buffer.width - 1, Math.floor((u - Math.floor(u)) * buffer.width));
+  const y = Math.min(buffer.height - 1, Math.floor((v - Math.floor(v)) * buffer.height));
+  const encoded = use.space === 'srgb_rec709_scene';
+  return [0, 1, 2].map((k) => {
+    const value = pixelAt(buffer, x, y, k as 0 | 1 | 2);
+    return encoded ? decodeSrgb(value) : value;
+  }) as Vec;
+}
+
+function unit(v: Vec): Vec {
+  const length = Math.hypot(v[0], v[1], v[2]) || 1;
+  return [v[0] / length, v[1] / length, v[2] / length];
+}
+
+function cross(a: Vec, b: Vec): Vec {
+  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+}

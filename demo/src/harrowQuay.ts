@@ -1,0 +1,42 @@
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { packageZip } from '@kinkajou/core/handoff/packageZip';
+import { channelBuoy } from './channelBuoy.ts';
+import type { DemoParcel } from './scene.ts';
+import { stormLantern } from './stormLantern.ts';
+
+/** Raise it when a generator changes, so that kept parcels are made again. */
+const EDITION = 1;
+
+/** Every parcel of the harbour, each made when asked for. */
+export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
+  'storm-lantern': stormLantern,
+  'channel-buoy': channelBuoy,
+};
+
+export interface DemoZip {
+  id: string;
+  title: string;
+  path: string;
+}
+
+/** Writes each parcel as a zip into a folder; parcels of this edition that are there already are kept. */
+export async function writeHarrowQuay(folder: string): Promise<DemoZip[]> {
+  await mkdir(folder, { recursive: true });
+  const zips: DemoZip[] = [];
+  for (const [id, make] of Object.entries(PARCELS)) {
+    const path = join(folder, `${id}-${EDITION}.zip`);
+    const title = id.replace('-', ' ').replace(/^\w/, (letter) => letter.toUpperCase());
+    if (!(await stat(path).catch(() => null))) await writeFile(path, await parcelZip(await make()));
+    zips.push({ id, title, path });
+  }
+  return zips;
+}
+
+export async function parcelZip(parcel: DemoParcel): Promise<Uint8Array> {
+  return packageZip(new Map(Object.entries(parcel.files)));
+}
+
+export async function readDemoZip(zip: DemoZip): Promise<Uint8Array> {
+  return readFile(zip.path);
+}
