@@ -1,6 +1,7 @@
 import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
 import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission, KHRTextureTransform } from '@gltf-transform/extensions';
-import type { MapUse, UvTransform } from '../scene/material.ts';
+import type { MapUse } from '../scene/material.ts';
+import { toGltfTransform } from '../scene/uvTransform.ts';
 import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
 
 const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
@@ -88,18 +89,6 @@ function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: numbe
   const { offset, scale, rotation } = toGltfTransform(use.transform);
   const transform = gltf.createExtension(KHRTextureTransform).createTransform();
   info.setExtension('KHR_texture_transform', transform.setOffset(offset).setScale(scale).setRotation(rotation));
-}
-
-/**
- * A UV transform for v growing upwards as KHR_texture_transform, where v grows downwards. With F(u, v) = (u, 1 - v),
- * F R S F has the same scale and, in that extension's sense of rotation, the same angle.
- */
-export function toGltfTransform({ offset, scale, rotation }: UvTransform): UvTransform {
-  return {
-    offset: [offset[0] - Math.sin(rotation) * scale[1], 1 - offset[1] - Math.cos(rotation) * scale[1]],
-    scale,
-    rotation,
-  };
 }
 
 function clamp(value: number): number {

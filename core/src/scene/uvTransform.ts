@@ -1,0 +1,13 @@
+import type { UvTransform } from './material.ts';
+
+/**
+ * A UV transform for v growing upwards as KHR_texture_transform, where v grows downwards. With F(u, v) = (u, 1 - v),
+ * F R S F has the same scale and, in that extension's sense of rotation, the same angle.
+ */
+export function toGltfTransform({ offset, scale, rotation }: UvTransform): UvTransform {
+  return {
+    offset: [offset[0] - Math.sin(rotation) * scale[1], 1 - offset[1] - Math.cos(rotation) * scale[1]],
+    scale,
+    rotation,
+  };
+}

@@ -1,0 +1,45 @@
+import { join } from 'node:path';
+import { ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
+import { freePort, ROOT, run, say } from './lib/run.mjs';
+
+/** `npm run demo`: sets up what is missing, starts everything, shows the address, stops everything on Ctrl-C. */
+const PREFERRED_PORT = 4700;
+
+await ensureDebianPackages({ chromium: true });
+await ensureNpmPackages();
+const { startPostgres } = await import('./lib/postgres.mjs');
+const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');
+
+const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');
+let stops = [];
+let stopping = false;
+async function stop(code) {
+  if (stopping) return;
+  stopping = true;
+  say('\nStopping ...');
+  for (const end of stops.reverse()) await end();
+  process.exit(code);
+}
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));
+
+try {
+  const database = await startPostgres('demo');
+  stops.push(database.stop);
+  await migrate({ DATABASE_URL: database.url });
+  await ensureBuild();
+  const port = process.env.PORT ? Number(process.env.PORT) : await freePort(PREFERRED_PORT);
+  const application = await startApplication({ databaseUrl: database.url, dataFolder, port });
+  stops.push(application.stop);
+  for (const child of application.children) {
+    child.once('exit', (code) => {
+      if (stopping) return;
+      say(`The ${child.label} ended with ${code}; see ${child.logFile}`);
+      void stop(1);
+    });
+  }
+  await run(process.execPath, ['--import', 'tsx', join(ROOT, 'demo/src/seed.ts'), application.address, dataFolder]);
+  say(`\nKinkajou is ready at ${application.address}\nCtrl-C stops it.`);
+} catch (error) {
+  process.stderr.write(`${error.message}\n`);
+  await stop(1);
+}

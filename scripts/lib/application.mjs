@@ -1,0 +1,92 @@
+import { spawn } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { mkdir, open, readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ROOT, run, say } from './run.mjs';
+
+const WEB = join(ROOT, 'web');
+const SOURCES = ['web', 'core/src', 'package-lock.json'];
+const NOT_SOURCE = /(^|\/)(node_modules|\.next|\.data|tsconfig\.tsbuildinfo|next-env\.d\.ts)$|\.test\.tsx?$/;
+
+/** Makes the production build unless one of the same sources is there. */
+export async function ensureBuild() {
+  const stamp = join(WEB, '.next', 'kinkajou-sources');
+  const sources = await hashSources();
+  if (existsSync(join(WEB, '.next', 'BUILD_ID')) && (await readFile(stamp, 'utf8').catch(() => '')) === sources) return;
+  say('Building the application ...');
+  await run(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build'], { cwd: WEB, quiet: true, env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' } });
+  await writeFile(stamp, sources);
+}
+
+async function hashSources() {
+  const hash = createHash('sha256');
+  const visit = async (path) => {
+    if (NOT_SOURCE.test(path)) return;
+    const info = await stat(join(ROOT, path));
+    if (info.isFile()) hash.update(path).update(await readFile(join(ROOT, path)));
+    else for (const name of (await readdir(join(ROOT, path))).sort()) await visit(`${path}/${name}`);
+  };
+  for (const source of SOURCES) await visit(source);
+  return hash.digest('hex');
+}
+
+export function migrate(env) {
+  return run(process.execPath, ['--import', 'tsx', join(WEB, 'server/db/migrate.ts')], { quiet: true, env: { ...process.env, ...env } });
+}
+
+/** Starts the server and one worker. Their output goes to log files in the data folder. */
+export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1' }) {
+  await mkdir(dataFolder, { recursive: true });
+  const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', DATABASE_URL: databaseUrl, KINKAJOU_DATA: dataFolder };
+  const children = [
+    await start('server', [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host], WEB, env, dataFolder),
+    await start('worker', ['--import', 'tsx', join(WEB, 'worker/main.ts')], ROOT, env, dataFolder),
+  ];
+  const address = `http://${host}:${port}`;
+  const stop = () => Promise.all(children.map(stopChild));
+  try {
+    await waitForHealth(address, children);
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+  return { address, stop, children };
+}
+
+async function start(name, args, cwd, env, dataFolder) {
+  const log = await open(join(dataFolder, `${name}.log`), 'a');
+  const child = spawn(process.execPath, args, { cwd, env, stdio: ['ignore', log.fd, log.fd] });
+  await log.close();
+  return Object.assign(child, { label: name, logFile: join(dataFolder, `${name}.log`) });
+}
+
+function stopChild(child) {
+  if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+  return new Promise((resolve) => {
+    const hard = setTimeout(() => child.kill('SIGKILL'), 6000);
+    child.once('exit', () => {
+      clearTimeout(hard);
+      resolve();
+    });
+    child.kill('SIGTERM');
+  });
+}
+
+async function waitForHealth(address, children) {
+  const until = Date.now() + 90_000;
+  let last = 'no answer';
+  while (Date.now() < until) {
+    const dead = children.find((child) => child.exitCode !== null);
+    if (dead) throw new Error(`the ${dead.label} ended; see ${dead.logFile}\n${(await readFile(dead.logFile, 'utf8')).slice(-2000)}`);
+    try {
+      const health = await (await fetch(`${address}/api/health`)).json();
+      if (health.ok) return;
+      last = JSON.stringify(health);
+    } catch (error) {
+      last = String(error);
+    }
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  throw new Error(`the application did not become healthy: ${last}`);
+}

@@ -1,0 +1,129 @@
+'use client';
+
+import { type ReactNode, useEffect, useRef } from 'react';
+import { when } from '@/ui/format';
+import { SlotPicker } from '../slots/SlotPicker.tsx';
+import { useFocus } from './focus.ts';
+import { KEYS } from './keys.ts';
+import { useBench } from './useBench.ts';
+
+/** Dialogs of the bench, one at a time. */
+export function Dialogs() {
+  const dialog = useFocus((state) => state.dialog);
+  const set = useFocus((state) => state.set);
+  const close = () => set({ dialog: null });
+  if (dialog === 'keys') return <KeysDialog close={close} />;
+  if (dialog === 'log') return <LogDialog close={close} />;
+  if (dialog === 'evidence') return <EvidenceDialog close={close} />;
+  if (dialog === 'picker') return <SlotPicker close={close} />;
+  return null;
+}
+
+/** A modal dialog that closes with Escape or a click beside it. */
+export function Modal({ title, close, children, wide = false }: { title: string; close: () => void; children: ReactNode; wide?: boolean }) {
+  const element = useRef<HTMLDialogElement>(null);
+  useEffect(() => {
+    element.current?.showModal();
+  }, []);
+  return (
+    <dialog ref={element} className="modal" aria-label={title} onClose={close}>
+      <div className={`modal-box border border-[var(--line)] p-0 ${wide ? 'max-w-3xl' : 'max-w-xl'}`}>
+        <div className="bar">
+          <h2 className="text-[14px] font-bold">{title}</h2>
+          <span className="flex-1" />
+          <button type="button" className="act" onClick={close}>
+            Close
+          </button>
+        </div>
+        {children}
+      </div>
+      <form method="dialog" className="modal-backdrop">
+        <button type="submit">close</button>
+      </form>
+    </dialog>
+  );
+}
+
+function KeysDialog({ close }: { close: () => void }) {
+  return (
+    <Modal title="Keys" close={close}>
+      <dl className="grid grid-cols-2 gap-x-6 gap-y-1.5 p-4">
+        {KEYS.map(({ keys, does }) => (
+          <div key={does} className="flex items-center gap-2">
+            <dt className="flex w-28 shrink-0 justify-end gap-1">
+              {keys.map((key) => (
+                <kbd key={key} className="keycap">
+                  {key}
+                </kbd>
+              ))}
+            </dt>
+            <dd className="text-[12.3px]">{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Modal>
+  );
+}
+
+function LogDialog({ close }: { close: () => void }) {
+  const bench = useBench();
+  const { log, skipped } = bench.view;
+  return (
+    <Modal title="Edit log" close={close} wide>
+      <ol className="max-h-[60vh] overflow-auto p-2">
+        <LogRow number={0} text="As delivered" detail="" time="" undone={false} go={() => bench.jump(0)} disabled={!bench.canUndo} />
+        {log.map((entry) => (
+          <LogRow
+            key={entry.seq}
+            number={entry.seq}
+            text={entry.text}
+            detail={`${entry.from}${entry.detail ? `: ${entry.detail}` : ''}`}
+            time={when(entry.at)}
+            undone={entry.undone}
+            go={() => bench.jump(entry.seq)}
+            disabled={entry.seq === log.filter((other) => !other.undone).length}
+          />
+        ))}
+      </ol>
+      {skipped.length > 0 && <p className="border-t border-[var(--line)] p-3 text-error">No longer applies: {skipped.join('; ')}</p>}
+    </Modal>
+  );
+}
+
+function LogRow({ number, text, detail, time, undone, go, disabled }: { number: number; text: string; detail: string; time: string; undone: boolean; go: () => void; disabled: boolean }) {
+  return (
+    <li className={`flex items-center gap-3 border-b border-[var(--line-soft)] px-2 py-1.5 ${undone ? 'opacity-50' : ''}`}>
+      <span className="w-6 text-right font-mono text-[11.5px] text-[var(--soft)]">{number}</span>
+      <span className="min-w-0 flex-1">
+        <span className={`block break-words ${undone ? 'line-through' : ''}`}>{text}</span>
+        {detail && <span className="block text-[11.5px] break-words text-[var(--soft)]">{detail}</span>}
+      </span>
+      <span className="text-[11.5px] whitespace-nowrap text-[var(--soft)]">{undone ? 'undone' : time}</span>
+      <button type="button" className="act" disabled={disabled} onClick={go}>
+        Go here
+      </button>
+    </li>
+  );
+}
+
+function EvidenceDialog({ close }: { close: () => void }) {
+  const { view } = useBench();
+  const key = useFocus((state) => state.finding);
+  const finding = view.findings.find((other) => other.key === key);
+  if (!finding) return null;
+  return (
+    <Modal title={finding.title} close={close}>
+      <div className="grid gap-3 p-4">
+        <p>{finding.message}</p>
+        <ul className="list-disc pl-5 text-[12.5px] break-words text-[var(--soft)]">
+          {finding.evidence.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+        <p className="font-mono text-[11.5px] text-[var(--soft)]">
+          {finding.code}, {finding.severity}
+        </p>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,70 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import type { Health } from '@/server/services/health';
+import { useShelf } from '../shelf/shelf.ts';
+import { useHandoffs } from '../handoff/useHandoffs.ts';
+import { useFocus } from './focus.ts';
+import { useBench } from './useBench.ts';
+
+const HEALTH_MS = 15_000;
+
+/** The last edit in words, running jobs, and the keys that matter here. */
+export function StatusLine() {
+  const { view, busy } = useBench();
+  const set = useFocus((state) => state.set);
+  const last = view.log.filter((entry) => !entry.undone).at(-1);
+  return (
+    <footer className="flex h-7 items-center gap-4 border-t border-[var(--line)] bg-base-300 px-3.5 text-[12px] text-[var(--soft)]">
+      <button type="button" className="min-w-0 cursor-pointer truncate text-left" onClick={() => set({ dialog: 'log' })} title="Open the edit log (L)" aria-live="polite">
+        {busy ? 'saving ...' : last ? <LastEdit text={last.text} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
+      </button>
+      <span className="flex-1" />
+      <Key cap="M" word="mend" />
+      <Key cap="N" word="next" />
+      <Key cap="Enter" word="pick" />
+      <button type="button" className="cursor-pointer whitespace-nowrap" onClick={() => set({ dialog: 'keys' })}>
+        <Key cap="?" word="keys" />
+      </button>
+      <Jobs assetId={view.id} />
+    </footer>
+  );
+}
+
+function LastEdit({ text, from }: { text: string; from: string }) {
+  const [first, ...rest] = text.split(' ');
+  return (
+    <>
+      <b className="font-semibold text-base-content">{first}</b> {rest.join(' ')}
+      {from && ` (${from})`}
+    </>
+  );
+}
+
+function Key({ cap, word }: { cap: string; word: string }) {
+  return (
+    <span className="whitespace-nowrap">
+      <kbd className="keycap">{cap}</kbd> {word}
+    </span>
+  );
+}
+
+function Jobs({ assetId }: { assetId: string }) {
+  const health = useQuery({
+    queryKey: ['health'],
+    queryFn: async () => (await (await fetch('/api/health')).json()) as Health,
+    refetchInterval: HEALTH_MS,
+  });
+  const reading = (useShelf().data?.parcels ?? []).filter((parcel) => parcel.state === 'reading').length;
+  const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
+  const text = running
+    ? `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`
+    : reading > 0
+      ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
+      : health.data && health.data.worker !== 'ok'
+        ? health.data.worker
+        : health.isError
+          ? 'server does not answer'
+          : 'worker idle';
+  return <span className="max-w-72 truncate whitespace-nowrap">{text}</span>;
+}

@@ -1,0 +1,31 @@
+/** Every key of the bench, for the list behind "?" and the status line. */
+export const KEYS: readonly { keys: string[]; does: string }[] = [
+  { keys: ['1', '…', '8'], does: 'go to a step' },
+  { keys: ['N'], does: 'next finding' },
+  { keys: ['P'], does: 'previous finding' },
+  { keys: ['M'], does: 'mend the focused finding' },
+  { keys: ['Shift', 'M'], does: 'mend all like it' },
+  { keys: ['E'], does: 'evidence of the focused finding' },
+  { keys: ['←', '↑', '→', '↓'], does: 'move on the board or in the list' },
+  { keys: ['Shift', '→'], does: 'select more slots' },
+  { keys: ['Ctrl', 'A'], does: 'select the whole column of the board' },
+  { keys: ['Enter'], does: 'pick an image; in Links, link the best candidate' },
+  { keys: ['I'], does: 'invert the selected slots' },
+  { keys: ['C'], does: 'next component' },
+  { keys: ['Y'], does: 'turn the normal direction' },
+  { keys: ['Delete'], does: 'clear the selected slots' },
+  { keys: ['Ctrl', 'Z'], does: 'undo' },
+  { keys: ['Ctrl', 'Shift', 'Z'], does: 'redo' },
+  { keys: ['L'], does: 'edit log' },
+  { keys: ['F'], does: 'frame all in the view' },
+  { keys: ['W'], does: 'wireframe' },
+  { keys: ['V'], does: 'view: side, full, folded' },
+  { keys: ['H'], does: 'hand off' },
+  { keys: ['?'], does: 'this list' },
+];
+
+/** True where keys belong to what is being typed or to an open dialog. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement;
+  return target.closest('input:not([type=checkbox]):not([type=range]), textarea, select, [contenteditable], dialog') !== null;
+}

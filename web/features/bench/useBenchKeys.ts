@@ -1,0 +1,106 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useEffect } from 'react';
+import { useChoices } from '@/ui/choices';
+import { mendAlike } from '../docket/mend.ts';
+import { useFocus } from './focus.ts';
+import { isTyping } from './keys.ts';
+import { STEPS } from './steps.ts';
+import type { Bench } from './useBench.ts';
+import { frameAll } from '../viewport/frame.ts';
+
+const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
+
+/** Keys that work on every step. */
+export function useBenchKeys(id: string, bench: Bench | null): void {
+  const router = useRouter();
+  useEffect(() => {
+    if (!bench) return;
+    const onKey = (event: KeyboardEvent) => {
+      const command = event.ctrlKey || event.metaKey;
+      if (command && event.key.toLowerCase() === 'z' && !isTyping(event)) {
+        event.preventDefault();
+        if (event.shiftKey) bench.canRedo && bench.redo();
+        else bench.canUndo && bench.undo();
+        return;
+      }
+      if (command && event.key.toLowerCase() === 'y' && !isTyping(event)) {
+        event.preventDefault();
+        if (bench.canRedo) bench.redo();
+        return;
+      }
+      if (isTyping(event) || command || event.altKey) return;
+      if (act(event, id, bench, router.push)) event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [bench, id, router]);
+}
+
+function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) => void): boolean {
+  const focus = useFocus.getState();
+  const choices = useChoices.getState();
+  const step = STEPS[Number(event.key) - 1];
+  if (step) {
+    go(`/assets/${id}/${step.id}`);
+    return true;
+  }
+  const { findings } = bench.view;
+  const at = findings.findIndex((finding) => finding.key === focus.finding);
+  switch (event.key.toLowerCase()) {
+    case 'n':
+      moveFinding(bench, at < 0 ? 0 : at + 1);
+      return true;
+    case 'p':
+      moveFinding(bench, at < 0 ? findings.length - 1 : at - 1);
+      return true;
+    case 'm': {
+      const finding = findings[at];
+      if (!finding?.mend) return false;
+      if (event.shiftKey) mendAlike(bench, finding);
+      else {
+        bench.apply([finding.mend]);
+        focus.set({ finding: (findings[at + 1] ?? findings[at - 1])?.key ?? null });
+      }
+      return true;
+    }
+    case 'e':
+      if (at >= 0) focus.set({ dialog: 'evidence' });
+      return at >= 0;
+    case 'l':
+      focus.set({ dialog: 'log' });
+      return true;
+    case 'f':
+      frameAll();
+      return true;
+    case 'w':
+      choices.setView({ wireframe: !choices.view.wireframe });
+      return true;
+    case 'v':
+      choices.setView({ size: NEXT_SIZE[choices.view.size] });
+      return true;
+    case 'h':
+      go(`/assets/${id}/handoff`);
+      return true;
+    case '?':
+      focus.set({ dialog: 'keys' });
+      return true;
+    default:
+      return false;
+  }
+}
+
+/** Focuses a finding and shows what it is about. */
+export function moveFinding(bench: Bench, index: number): void {
+  const { findings } = bench.view;
+  if (findings.length === 0) return;
+  const finding = findings[(index + findings.length) % findings.length];
+  const { material, channel, image } = finding.target;
+  useFocus.getState().set({
+    finding: finding.key,
+    ...(image ? { image } : {}),
+    ...(material && channel ? { slot: { material, channel }, anchor: { material, channel }, selected: [{ material, channel }] } : {}),
+  });
+  requestAnimationFrame(() => document.querySelector('[data-finding-focused]')?.scrollIntoView({ block: 'nearest' }));
+}

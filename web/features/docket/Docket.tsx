@@ -1,0 +1,89 @@
+'use client';
+
+import type { Finding } from '@kinkajou/core/findings/finding';
+import { CircleCheck } from 'lucide-react';
+import { Mark, markOfSeverity } from '@/ui/Mark';
+import { useFocus } from '../bench/focus.ts';
+import { type Bench, useBench } from '../bench/useBench.ts';
+import { moveFinding } from '../bench/useBenchKeys.ts';
+import { alike, mendAlike, mendSafe } from './mend.ts';
+
+/** The findings of the asset, worst first. */
+export function Docket() {
+  const bench = useBench();
+  const { findings, mended } = bench.view;
+  const safe = findings.filter((finding) => finding.safe && finding.mend).length;
+  return (
+    <aside className="flex min-h-0 flex-col border-r border-[var(--line)] bg-base-200 pl-3 pr-1 pt-2.5" aria-label="Docket">
+      <div className="mb-2 mr-2 flex items-baseline justify-between">
+        <h2 className="text-[13.5px] font-bold">Docket</h2>
+        <span className="text-[11.5px] text-[var(--soft)]">
+          {findings.length} open, {mended} mended
+        </span>
+      </div>
+      {safe > 0 && (
+        <button type="button" className="act mb-2 mr-2" disabled={bench.busy} onClick={() => mendSafe(bench)}>
+          Mend all that is safe ({safe})
+        </button>
+      )}
+      <ol className="min-h-0 flex-1 overflow-auto p-0.5 pr-1.5">
+        {findings.map((finding, index) => (
+          <FindingCard key={finding.key} finding={finding} bench={bench} focus={() => moveFinding(bench, index)} />
+        ))}
+        {findings.length === 0 && (
+          <li className="grid justify-items-center gap-2 py-10 text-center text-[var(--soft)]">
+            <CircleCheck className="text-success" />
+            Nothing is open. Look at it once more, then hand it off.
+          </li>
+        )}
+      </ol>
+    </aside>
+  );
+}
+
+const EDGE = { error: 'border-l-error', warning: 'border-l-accent', note: 'border-l-[var(--soft)]' };
+
+function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench; focus: () => void }) {
+  const focused = useFocus((state) => state.finding === finding.key);
+  const set = useFocus((state) => state.set);
+  const group = alike(bench.view.findings, finding);
+  return (
+    <li className="mb-[7px]" data-finding={finding.code} data-finding-focused={focused || undefined}>
+      <article
+        className={`rounded-[5px] border border-l-4 border-[var(--line)] bg-base-100 px-2.5 py-2 ${EDGE[finding.severity]} ${focused ? 'ring-2 ring-accent' : ''}`}
+        aria-label={finding.title}
+      >
+        <button type="button" className="block w-full cursor-pointer text-left" onClick={focus}>
+          <h3 className="mb-0.5 flex items-center gap-1.5 text-[12.8px] font-semibold">
+            <Mark kind={markOfSeverity(finding.severity)} /> {finding.title}
+          </h3>
+          <p className="text-[12px] break-words text-[var(--soft)]">{finding.message}</p>
+        </button>
+        <div className="mt-1.5 flex flex-wrap items-center gap-1.5 empty:hidden">
+          {finding.mend && (
+            <button type="button" className="act main" disabled={bench.busy} onClick={() => bench.apply([finding.mend as NonNullable<Finding['mend']>])}>
+              {finding.mendLabel}
+            </button>
+          )}
+          {finding.mend && group.length > 1 && (
+            <button type="button" className="act" disabled={bench.busy} onClick={() => mendAlike(bench, finding)}>
+              All alike ({group.length})
+            </button>
+          )}
+          {finding.evidence.length > 0 && (
+            <button
+              type="button"
+              className="ml-auto cursor-pointer text-[11.5px] text-[var(--soft)] hover:underline"
+              onClick={() => {
+                focus();
+                set({ dialog: 'evidence' });
+              }}
+            >
+              evidence
+            </button>
+          )}
+        </div>
+      </article>
+    </li>
+  );
+}

@@ -1,0 +1,165 @@
+'use client';
+
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { Download, PackageCheck, X } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { previewPlan } from '@/server/services/handoffs';
+import { api } from '@/ui/api';
+import { useChoices } from '@/ui/choices';
+import { bytes, when } from '@/ui/format';
+import { Mark, type MarkKind } from '@/ui/Mark';
+import { useBench } from '../bench/useBench.ts';
+import { StepSheet } from '../steps/StepSheet.tsx';
+import { ReceiptSheet } from './ReceiptSheet.tsx';
+import { type HandoffEntry, useHandoffs } from './useHandoffs.ts';
+
+type Plan = Awaited<ReturnType<typeof previewPlan>>;
+
+const DESTINATION = 'web-gltf';
+
+/** The plan, the handoffs made so far, and their receipts. */
+export function HandoffStep() {
+  const { view } = useBench();
+  const cursor = view.log.filter((entry) => !entry.undone).length;
+  const plan = useQuery({ queryKey: ['plan', view.id, DESTINATION, cursor, view.images.length], queryFn: () => api<Plan>(`/api/assets/${view.id}/plan?to=${DESTINATION}`) });
+  const handoffs = useHandoffs(view.id);
+  const { variant, set } = useChoices();
+  const [shown, setShown] = useState<string | null>(null);
+  const start = useMutation({
+    mutationFn: () => api<HandoffEntry>(`/api/assets/${view.id}/handoffs`, { method: 'POST', body: { destination: DESTINATION, variant } }),
+    onSuccess: (made) => {
+      setShown(made.id);
+      void handoffs.refetch();
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  const list = handoffs.data ?? [];
+  const current = list.find((handoff) => handoff.id === shown) ?? list[0];
+  const running = list.some((handoff) => handoff.state === 'queued' || handoff.state === 'running');
+  return (
+    <StepSheet
+      title="Handoff"
+      note={plan.data?.destination.title}
+      actions={
+        <>
+          <fieldset className="seg" aria-label="File layout">
+            <button type="button" aria-pressed={variant === 'glb'} onClick={() => set({ variant: 'glb' })}>
+              GLB
+            </button>
+            <button type="button" aria-pressed={variant === 'gltf'} onClick={() => set({ variant: 'gltf' })}>
+              glTF + maps
+            </button>
+          </fieldset>
+          <button type="button" className="act main flex items-center gap-1.5" disabled={start.isPending || running} onClick={() => start.mutate()}>
+            <PackageCheck size={14} /> Make the package
+          </button>
+        </>
+      }
+    >
+      <div className="grid gap-4 p-4">
+        {plan.isError && <p className="text-error">{plan.error.message}</p>}
+        {plan.data && <PlanSheet plan={plan.data} />}
+        <section>
+          <h3 className="mb-1.5 font-semibold">Handoffs of this asset</h3>
+          {list.length === 0 && <p className="text-[var(--soft)]">None yet. The package is a zip with the model, its maps and a receipt.</p>}
+          <ul className="grid gap-1.5" aria-label="Handoffs">
+            {list.map((handoff) => (
+              <HandoffRow key={handoff.id} handoff={handoff} current={handoff.id === current?.id} show={() => setShown(handoff.id)} />
+            ))}
+          </ul>
+        </section>
+        {current?.receipt && <ReceiptSheet receipt={current.receipt} />}
+      </div>
+    </StepSheet>
+  );
+}
+
+function PlanSheet({ plan }: { plan: Plan }) {
+  return (
+    <section aria-label="Plan">
+      <p className="mb-2 text-[var(--soft)]">{plan.destination.summary}.</p>
+      {plan.errors > 0 && (
+        <p className="mb-2 flex items-center gap-2">
+          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'} open; the package can be made all the same, and the receipt will say so.
+        </p>
+      )}
+      {plan.losses.length > 0 && (
+        <ul className="mb-2 grid gap-0.5">
+          {plan.losses.map((loss) => (
+            <li key={loss} className="flex items-baseline gap-2">
+              <Mark kind="doubtful" /> <span>{loss}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <table className="sheet-table rounded border border-[var(--line)]">
+        <thead>
+          <tr>
+            <th>Map that will be written</th>
+            <th>Pixels</th>
+            <th>Made from</th>
+          </tr>
+        </thead>
+        <tbody>
+          {plan.images.map((image) => (
+            <tr key={image.file}>
+              <td className="align-top font-mono text-[11.5px] whitespace-nowrap">{image.file}</td>
+              <td className="align-top whitespace-nowrap">
+                {image.width} × {image.height}
+              </td>
+              <td className="text-[12px]">
+                {image.copied ? (
+                  <span>copied as it is: {image.components[0].text.replace(/^\w+ from /, '').replace(/, \w+$/, '')}</span>
+                ) : (
+                  image.components.map((component) => (
+                    <span key={component.component} className="block break-words">
+                      <b className="font-mono text-[11px]">{component.component}</b> {component.text}
+                    </span>
+                  ))
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {plan.images.length === 0 && <p className="mt-2 text-[var(--soft)]">No images will be written; the materials are plain values.</p>}
+    </section>
+  );
+}
+
+const STATE_MARK: Record<HandoffEntry['state'], MarkKind> = { queued: 'empty', running: 'empty', done: 'fine', failed: 'broken', cancelled: 'empty' };
+
+function HandoffRow({ handoff, current, show }: { handoff: HandoffEntry; current: boolean; show: () => void }) {
+  const busy = handoff.state === 'queued' || handoff.state === 'running';
+  const cancel = () => void api(`/api/handoffs/${handoff.id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
+  const verdict = handoff.receipt?.verdict ?? handoff.state;
+  return (
+    <li className={`rounded-md border bg-base-100 px-2.5 py-1.5 ${current ? 'border-accent' : 'border-[var(--line)]'}`} data-handoff={handoff.state}>
+      <div className="flex items-center gap-2">
+        <Mark kind={verdict === 'with remarks' ? 'doubtful' : STATE_MARK[handoff.state]} />
+        <button type="button" className="min-w-0 cursor-pointer truncate text-left font-semibold" onClick={show}>
+          {handoff.fileName}
+        </button>
+        <span className="whitespace-nowrap text-[var(--soft)]">{busy ? handoff.doing : verdict}</span>
+        <span className="flex-1" />
+        <span className="text-[11.5px] whitespace-nowrap text-[var(--soft)]">
+          {handoff.zipSize ? `${bytes(handoff.zipSize)}, ` : ''}
+          {when(handoff.createdAt)}
+        </span>
+        {handoff.zip && handoff.state === 'done' && (
+          <a className="act main flex items-center gap-1" href={`/api/handoffs/${handoff.id}/package`} download>
+            <Download size={13} /> Download
+          </a>
+        )}
+        {busy && (
+          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Cancel the handoff" onClick={cancel}>
+            <X size={14} />
+          </button>
+        )}
+      </div>
+      {busy && <progress className="progress progress-accent mt-1 h-1.5 w-full" aria-label="Making the package" value={handoff.progress} max={1} />}
+      {handoff.fault && <p className="mt-1 text-[12px] break-words text-error">{handoff.fault.message}</p>}
+    </li>
+  );
+}

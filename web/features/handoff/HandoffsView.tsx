@@ -1,0 +1,75 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { Download } from 'lucide-react';
+import Link from 'next/link';
+import type { listAllHandoffs } from '@/server/services/handoffs';
+import { AppStrip } from '@/ui/AppStrip';
+import { api } from '@/ui/api';
+import { bytes, plural, when } from '@/ui/format';
+import { Mark } from '@/ui/Mark';
+
+type Row = Omit<Awaited<ReturnType<typeof listAllHandoffs>>[number], 'createdAt'> & { createdAt: string };
+
+/** Every package that was made, of every asset. */
+export function HandoffsView() {
+  const query = useQuery({ queryKey: ['all-handoffs'], queryFn: async () => (await api<{ handoffs: Row[] }>('/api/handoffs')).handoffs });
+  const rows = query.data ?? [];
+  return (
+    <div className="flex h-full flex-col">
+      <AppStrip />
+      <div className="bar">
+        <h1 className="text-[14px] font-bold">Handoffs</h1>
+        <span className="text-[var(--soft)]">{query.data && plural(rows.length, 'package')}</span>
+      </div>
+      <main className="min-h-0 flex-1 overflow-auto">
+        {query.isError && <p className="p-8 text-center text-error">{query.error.message}</p>}
+        {query.data && rows.length === 0 && <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>}
+        {rows.length > 0 && (
+          <table className="sheet-table">
+            <thead>
+              <tr>
+                <th />
+                <th>Package</th>
+                <th>Asset</th>
+                <th>Destination</th>
+                <th>Verdict</th>
+                <th>Size</th>
+                <th>Made</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <tr key={row.id}>
+                  <td>
+                    <Mark kind={row.state === 'failed' ? 'broken' : row.verdict === 'clean' ? 'fine' : row.verdict === 'with remarks' ? 'doubtful' : 'empty'} />
+                  </td>
+                  <td className="font-semibold">{row.fileName}</td>
+                  <td>
+                    <Link className="underline decoration-[var(--line)] underline-offset-2 hover:decoration-accent" href={`/assets/${row.assetId}/handoff`}>
+                      {row.assetName}
+                    </Link>
+                  </td>
+                  <td>
+                    {row.destination}, {row.variant}
+                  </td>
+                  <td>{row.verdict ?? row.state}</td>
+                  <td className="whitespace-nowrap">{row.zipSize ? bytes(row.zipSize) : '-'}</td>
+                  <td className="whitespace-nowrap">{when(row.createdAt)}</td>
+                  <td>
+                    {row.zip && row.state === 'done' && (
+                      <a className="act flex w-fit items-center gap-1" href={`/api/handoffs/${row.id}/package`} download aria-label={`Download ${row.fileName}`}>
+                        <Download size={13} /> Download
+                      </a>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,75 @@
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import { bytes } from '@/ui/format';
+import { Mark } from '@/ui/Mark';
+
+/** A receipt as a person reads it: verdict, checks with numbers, files with their hashes. */
+export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
+  const { readBack } = receipt;
+  return (
+    <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
+      <div className="bar">
+        <Mark kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'} size={12} />
+        <h3 className="font-semibold">Receipt: {receipt.verdict}</h3>
+        <span className="flex-1" />
+        <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>
+      </div>
+      <table className="sheet-table">
+        <tbody>
+          {readBack.checks.map((check) => (
+            <tr key={check.check}>
+              <td>
+                <Mark kind={check.ok ? 'fine' : 'broken'} />
+              </td>
+              <td className="font-semibold">{check.check}</td>
+              <td className="text-[12px]">{check.found}</td>
+            </tr>
+          ))}
+          {readBack.validator.messages.map((message) => (
+            <tr key={`${message.code}${message.pointer}`}>
+              <td>
+                <Mark kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'} />
+              </td>
+              <td className="font-mono text-[11px]">{message.code}</td>
+              <td className="text-[12px]">
+                {message.message} <span className="font-mono text-[11px]">{message.pointer}</span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Remarks title="Left behind" lines={receipt.losses} />
+      <Remarks title="Open when it was made" lines={receipt.openFindings.map((finding) => `${finding.code}: ${finding.message}`)} />
+      <Remarks title="Edits" lines={receipt.edits.map((edit) => `${edit.text} (${edit.from}${edit.detail ? `: ${edit.detail}` : ''})`)} />
+      <div className="px-3 py-2">
+        <h4 className="mb-1 text-[12px] font-semibold">Files</h4>
+        <ul className="grid gap-0.5">
+          {receipt.outputs.map((file) => (
+            <li key={file.path} className="flex gap-3 font-mono text-[11px]">
+              <span className="min-w-0 flex-1 truncate">{file.path}</span>
+              <span>{bytes(file.bytes)}</span>
+              <span className="text-[var(--soft)]" title={file.sha256}>
+                {file.sha256.slice(0, 12)}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </section>
+  );
+}
+
+function Remarks({ title, lines }: { title: string; lines: string[] }) {
+  if (lines.length === 0) return null;
+  return (
+    <div className="border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
+      <h4 className="mb-0.5 font-semibold">{title}</h4>
+      <ul className="list-disc pl-4">
+        {lines.map((line) => (
+          <li key={line} className="break-words">
+            {line}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,26 @@
+'use client';
+
+import type { Candidate } from '@kinkajou/core/links/rank';
+import { Mark } from '@/ui/Mark';
+import { useBench } from '../bench/useBench.ts';
+import { linkEdit } from './linkEdits.ts';
+
+/** One candidate with its reason and score; a click links it. */
+export function CandidateRow({ candidate, imageKey }: { candidate: Candidate; imageKey: string }) {
+  const bench = useBench();
+  return (
+    <button
+      type="button"
+      disabled={bench.busy}
+      className="flex cursor-pointer items-center gap-2 rounded-[5px] border border-[var(--line)] bg-base-100 px-2 py-[3px] text-left hover:border-accent"
+      title={`Link to ${candidate.path}`}
+      onClick={() => bench.apply([linkEdit(imageKey, candidate)])}
+    >
+      <Mark kind={candidate.safe ? 'fine' : 'doubtful'} />
+      <span className="min-w-0 truncate font-mono text-[11.3px]">{candidate.path}</span>
+      <span className="ml-auto shrink-0 text-[11.3px] whitespace-nowrap text-[var(--soft)]">
+        {candidate.reasons[0]} · {candidate.score.toFixed(2)}
+      </span>
+    </button>
+  );
+}

@@ -1,0 +1,203 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { PackageOpen, Search, Trash2 } from 'lucide-react';
+import Link from 'next/link';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { ParcelList } from '@/features/intake/ParcelList';
+import { AppStrip } from '@/ui/AppStrip';
+import { api, blobUrl } from '@/ui/api';
+import { useChoices } from '@/ui/choices';
+import { count, extent, plural, when } from '@/ui/format';
+import { Mark } from '@/ui/Mark';
+import { type ShelfEntry, useShelf } from './shelf.ts';
+
+const SORTS = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' } as const;
+type Sort = keyof typeof SORTS;
+
+const CARD_HEIGHT = 128;
+
+/** All assets, searchable and sorted; rows are drawn only where they are seen. */
+export function ShelfView() {
+  const shelf = useShelf();
+  const [search, setSearch] = useState('');
+  const sort = useChoices((choices) => choices.shelfSort);
+  const set = useChoices((choices) => choices.set);
+  const searchField = useRef<HTMLInputElement>(null);
+  const found = useMemo(() => sortEntries(filterEntries(shelf.data?.assets ?? [], search), sort), [shelf.data, search, sort]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key !== '/' || event.target instanceof HTMLInputElement) return;
+      event.preventDefault();
+      searchField.current?.focus();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return (
+    <div className="flex h-full flex-col">
+      <AppStrip />
+      <div className="bar bg-base-200">
+        <h1 className="text-[14px] font-bold">Shelf</h1>
+        <span className="text-[var(--soft)]">{shelf.data ? plural(found.length, 'asset') : ''}</span>
+        <span className="flex-1" />
+        <label className="field flex items-center gap-1.5">
+          <Search size={13} className="text-[var(--soft)]" />
+          <input ref={searchField} value={search} onChange={(event) => setSearch(event.target.value)} placeholder="Search name, parcel or format" className="w-56 bg-transparent outline-none" aria-label="Search the shelf" />
+          <kbd className="keycap">/</kbd>
+        </label>
+        <span className="text-[var(--soft)]">by</span>
+        <span className="flex gap-1.5">
+          {(Object.keys(SORTS) as Sort[]).map((key) => (
+            <button key={key} type="button" className="chip" aria-pressed={sort === key} onClick={() => set({ shelfSort: key })}>
+              {SORTS[key]}
+            </button>
+          ))}
+        </span>
+        <Link href="/intake" className="act main flex items-center gap-1.5">
+          <PackageOpen size={14} /> New parcel
+        </Link>
+      </div>
+      <main className="flex min-h-0 flex-1 flex-col">
+        <div className="px-4 pt-3 empty:hidden">
+          <ParcelList />
+        </div>
+        {shelf.isError && <p className="p-8 text-center text-error">{(shelf.error as Error).message}</p>}
+        {shelf.data && found.length === 0 && <EmptyShelf searching={search !== ''} clear={() => setSearch('')} />}
+        <Grid entries={found} />
+      </main>
+    </div>
+  );
+}
+
+function filterEntries(entries: ShelfEntry[], search: string): ShelfEntry[] {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  return entries.filter((entry) => {
+    const text = `${entry.name} ${entry.parcelName} ${entry.model} ${entry.format}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+}
+
+function sortEntries(entries: ShelfEntry[], sort: Sort): ShelfEntry[] {
+  const weight = ({ severities: { error, warning, note } }: ShelfEntry) => error * 1e6 + warning * 1e3 + note;
+  const orders: Record<Sort, (a: ShelfEntry, b: ShelfEntry) => number> = {
+    changed: (a, b) => b.updatedAt.localeCompare(a.updatedAt),
+    name: (a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }),
+    findings: (a, b) => weight(b) - weight(a),
+    polygons: (a, b) => b.counts.polygons - a.counts.polygons,
+  };
+  return [...entries].sort(orders[sort]);
+}
+
+function Grid({ entries }: { entries: ShelfEntry[] }) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const [columns, setColumns] = useState(3);
+  useEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setColumns(Math.max(1, Math.floor((element.clientWidth - 32) / 400))));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  const rows = useVirtualizer({ count: Math.ceil(entries.length / columns), getScrollElement: () => scroller.current, estimateSize: () => CARD_HEIGHT + 10, overscan: 4 });
+  return (
+    <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-4 py-3">
+      <ul style={{ height: rows.getTotalSize(), position: 'relative' }} aria-label="Assets">
+        {rows.getVirtualItems().map((row) => (
+          <li key={row.key} className="absolute inset-x-0" style={{ top: row.start }}>
+            <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
+              {entries.slice(row.index * columns, (row.index + 1) * columns).map((entry) => (
+                <Card key={entry.id} entry={entry} />
+              ))}
+            </ul>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Card({ entry }: { entry: ShelfEntry }) {
+  const client = useQueryClient();
+  const remove = async () => {
+    if (!window.confirm(`Remove ${entry.name} from the shelf? Its edit log and handoffs go with it. The parcel's last asset takes the parcel along.`)) return;
+    try {
+      await api(`/api/assets/${entry.id}`, { method: 'DELETE' });
+      toast(`${entry.name} was removed.`);
+      await client.invalidateQueries({ queryKey: ['shelf'] });
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  const { error, warning, note } = entry.severities;
+  const step = error + warning + note === 0 ? 'handoff' : 'links';
+  return (
+    <li className="group relative flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent" style={{ height: CARD_HEIGHT }} data-asset={entry.name}>
+      <Link href={`/assets/${entry.id}/${step}`} className="flex min-w-0 flex-1">
+        <span className="grid w-[146px] shrink-0 place-items-center" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
+          {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
+          {entry.thumbnail ? <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" /> : <span className="text-[11.5px] text-[var(--soft)]">no geometry</span>}
+        </span>
+        <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2.5">
+          <b className="truncate pr-6 text-[14px]">{entry.name}</b>
+          <span className="truncate text-[11.5px] text-[var(--soft)]">
+            {entry.parcelName} / <span className="font-mono">{entry.model}</span>
+          </span>
+          <span className="narrow text-[11.5px]">
+            {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons, {plural(entry.counts.materials, 'material')}, {plural(entry.counts.maps, 'map')}
+          </span>
+          <span className="font-mono text-[11px] text-[var(--soft)]">{extent(entry.bounds)}</span>
+          <span className="flex-1" />
+          <span className="flex items-center gap-2.5 text-[12px] font-semibold">
+            {error > 0 && <Tally kind="broken" value={error} word="broken" />}
+            {warning > 0 && <Tally kind="doubtful" value={warning} word="doubtful" />}
+            {note > 0 && <Tally kind="empty" value={note} word={note === 1 ? 'note' : 'notes'} />}
+            {error + warning + note === 0 && <Tally kind="fine" value={null} word="nothing open" />}
+          </span>
+          <span className="narrow truncate text-[11px] text-[var(--soft)]" title={entry.lastEdit}>
+            {when(entry.updatedAt)}
+            {entry.lastEdit && `: ${entry.lastEdit}`}
+          </span>
+        </span>
+      </Link>
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs btn-square absolute right-1.5 top-1.5 opacity-0 focus-visible:opacity-100 group-hover:opacity-100"
+        aria-label={`Remove ${entry.name}`}
+        title="Remove from the shelf"
+        onClick={() => void remove()}
+      >
+        <Trash2 size={13} />
+      </button>
+    </li>
+  );
+}
+
+function Tally({ kind, value, word }: { kind: 'broken' | 'doubtful' | 'empty' | 'fine'; value: number | null; word: string }) {
+  return (
+    <span className="flex items-center gap-1">
+      <Mark kind={kind} /> {value} {word}
+    </span>
+  );
+}
+
+function EmptyShelf({ searching, clear }: { searching: boolean; clear: () => void }) {
+  return (
+    <div className="grid justify-items-center gap-3 py-20 text-center">
+      <PackageOpen size={36} className="text-accent" />
+      <p className="text-[15px] font-semibold">{searching ? 'Nothing on the shelf fits' : 'The shelf is empty'}</p>
+      <p className="text-[var(--soft)]">{searching ? 'Try fewer words.' : 'Drop a zip, a folder or loose files anywhere on this page.'}</p>
+      {searching ? (
+        <button type="button" className="act" onClick={clear}>
+          Show everything
+        </button>
+      ) : (
+        <Link href="/intake" className="act main">
+          Go to intake
+        </Link>
+      )}
+    </div>
+  );
+}

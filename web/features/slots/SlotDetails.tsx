@@ -1,0 +1,163 @@
+'use client';
+
+import { COMPONENTS, type ColourSpace, COLOUR_CHANNELS, type Channel, unitValue } from '@kinkajou/core/scene/material';
+import { useEffect, useState } from 'react';
+import { pictureUrl } from '@/ui/api';
+import { channelTitle, spaceLabel } from '@/ui/format';
+import { useFocus } from '../bench/focus.ts';
+import { useBench } from '../bench/useBench.ts';
+import { CandidateRow } from '../links/CandidateRow.tsx';
+import { adjustEdit, clearEdit, notEmpty, valueEdit, withMap } from './slotEdits.ts';
+
+const SPACES: ColourSpace[] = ['data', 'srgb_rec709_scene', 'lin_rec709_scene'];
+
+/** Everything about the focused slot; its controls act on all selected slots. */
+export function SlotDetails() {
+  const bench = useBench();
+  const { view } = bench;
+  const { slot, selected, set } = useFocus();
+  const material = slot && view.state.materials.find((other) => other.key === slot.material);
+  if (!slot || !material) return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a slot: click it, or move with the arrows.</div>;
+  const channel = material.channels[slot.channel] ?? null;
+  const map = channel?.map ?? null;
+  const entry = map ? view.state.images.find((image) => image.key === map.image) : null;
+  const file = entry?.resolved ? view.images.find((image) => image.path === entry.resolved) : null;
+  const mapped = withMap(selected, view.state.materials);
+  const adjust = (change: Parameters<typeof adjustEdit>[1]) => bench.apply([adjustEdit(mapped, change)]);
+  const candidates = entry ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2) : [];
+  return (
+    <section className="grid min-h-[186px] gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5" style={{ gridTemplateColumns: '150px minmax(0, 1fr)' }} aria-label="Slot details">
+      <Preview hash={file?.info ? file.sha256 : null} missing={map !== null} value={channel} name={entry?.written ?? ''} />
+      <div className="grid auto-rows-min gap-[7px]">
+        <Row label="Slot">
+          <b>
+            {slot.material}, {channelTitle(slot.channel)}
+          </b>
+          {selected.length > 1 && <span className="text-accent"> and {selected.length - 1} more</span>}
+          {file?.info && (
+            <span className="ml-1.5 font-mono text-[11.5px] text-[var(--soft)]">
+              {file.info.width} × {file.info.height}, {file.info.bitDepth} bit{file.info.floating ? ' float' : ''}, {file.info.components} comp.
+            </span>
+          )}
+        </Row>
+        {map && (
+          <Row label="Component">
+            <span className="flex flex-wrap gap-2">
+              <Segment label="Component" options={COMPONENTS.map((value) => [value, value === 'luminance' ? 'lum' : value])} value={map.component} change={(component) => adjust({ component })} />
+              <Segment label="Inversion" options={[[false, 'x'], [true, '1-x']]} value={map.invert} change={(invert) => adjust({ invert })} />
+              {slot.channel === 'normal' && <Segment label="Normal direction" options={[['Y+', 'Y+'], ['Y-', 'Y−']]} value={map.normalY} change={(normalY) => adjust({ normalY })} />}
+              <Segment label="Colour tag" options={SPACES.map((space) => [space, spaceLabel(space)])} value={map.space} change={(space) => adjust({ space })} />
+            </span>
+          </Row>
+        )}
+        <Row label={map ? 'Times' : 'Value'}>
+          <ValueEditor key={`${slot.material}/${slot.channel}`} value={channel?.value ?? null} unit={unitValue(slot.channel)} colour={COLOUR_CHANNELS.has(slot.channel)} change={(value) => bench.apply([valueEdit(selected, value)])} />
+        </Row>
+        {entry && (
+          <Row label="Written path">
+            <span className="block truncate font-mono text-[11.5px]" title={entry.written}>
+              {entry.written}
+            </span>
+          </Row>
+        )}
+        {channel && (
+          <Row label="Source">
+            <span className="narrow block truncate text-[12px] text-[var(--soft)]" title={channel.source.detail}>
+              {channel.source.from}: {channel.source.detail}
+              {entry?.how && `; ${entry.how}`}
+            </span>
+          </Row>
+        )}
+        {entry && candidates.length > 0 && (
+          <Row label="Candidates">
+            <span className="grid gap-1">
+              {candidates.map((candidate) => (
+                <CandidateRow key={candidate.path} candidate={candidate} imageKey={entry.key} />
+              ))}
+            </span>
+          </Row>
+        )}
+        <div className="flex gap-1.5">
+          <button type="button" className="act main" onClick={() => set({ dialog: 'picker' })}>
+            {map ? 'Other image' : 'Pick an image'}
+          </button>
+          <button type="button" className="act" disabled={notEmpty(selected, view.state.materials).length === 0 || bench.busy} onClick={() => bench.apply([clearEdit(notEmpty(selected, view.state.materials))])}>
+            Clear
+          </button>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function Row({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <div className="grid items-center gap-2.5 text-[12.3px]" style={{ gridTemplateColumns: '80px minmax(0, 1fr)' }}>
+      <span className="text-[var(--soft)]">{label}</span>
+      <div className="min-w-0">{children}</div>
+    </div>
+  );
+}
+
+function Preview({ hash, missing, value, name }: { hash: string | null; missing: boolean; value: Channel | null; name: string }) {
+  if (hash) return <div role="img" aria-label={name} className="h-[150px] rounded-[5px] border border-black/20 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(hash, 384)})` }} />;
+  if (missing) return <div className="missing-stripes grid h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>;
+  return <div className="grid h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">{value ? 'a value, no map' : 'empty'}</div>;
+}
+
+interface SegmentProps<T> {
+  label: string;
+  options: readonly (readonly [T, string])[];
+  value: T;
+  change: (value: T) => void;
+}
+
+function Segment<T extends string | boolean>({ label, options, value, change }: SegmentProps<T>) {
+  return (
+    <fieldset className="seg" aria-label={label}>
+      {options.map(([option, text]) => (
+        <button key={String(option)} type="button" aria-pressed={option === value} onClick={() => option !== value && change(option)}>
+          {text}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+interface ValueEditorProps {
+  value: Channel['value'] | null;
+  unit: Channel['value'];
+  colour: boolean;
+  change: (value: Channel['value']) => void;
+}
+
+/** One number, or three for colours; taken on Enter or when the field is left. */
+function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
+  const shown = value === null ? '' : typeof value === 'number' ? String(round(value)) : value.map(round).join(' ');
+  const [text, setText] = useState(shown);
+  useEffect(() => setText(shown), [shown]);
+  const take = () => {
+    const numbers = text.split(/[\s,;]+/).filter(Boolean).map(Number);
+    if (text === shown || numbers.length === 0 || numbers.some((number) => !Number.isFinite(number))) return setText(shown);
+    change(typeof unit === 'number' ? numbers[0] : [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
+  };
+  return (
+    <input
+      className="field w-40 font-mono text-[11.5px]"
+      aria-label="Value"
+      value={text}
+      placeholder={typeof unit === 'number' ? 'none' : 'none; r g b'}
+      title={colour ? 'Linear r g b; Enter takes it' : 'Enter takes it'}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={take}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setText(shown);
+      }}
+    />
+  );
+}
+
+function round(value: number): number {
+  return Math.round(value * 1000) / 1000;
+}

@@ -1,0 +1,170 @@
+'use client';
+
+import type { SlotAddress } from '@kinkajou/core/asset/asset';
+import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type MouseEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { useChoices } from '@/ui/choices';
+import { channelTitle, count } from '@/ui/format';
+import { sameSlot, useFocus } from '../bench/focus.ts';
+import { useBench } from '../bench/useBench.ts';
+import { BoardCell } from './BoardCell.tsx';
+import { cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMark, slotKey } from './boardModel.ts';
+import { SlotDetails } from './SlotDetails.tsx';
+import { assignByNameEdit } from './slotEdits.ts';
+import { useBoardKeys } from './useBoardKeys.ts';
+
+const ROW_HEIGHT = 76;
+const NAME_WIDTH = 132;
+const CELL_WIDTH = 79;
+
+/** The slot board: materials by channels, with the focused slot's details under it. */
+export function SlotsStep() {
+  const bench = useBench();
+  const { view } = bench;
+  const [filter, setFilter] = useState<RowFilter>('all');
+  const [search, setSearch] = useState('');
+  const { shownColumns, hiddenColumns } = useChoices();
+  const marks = useMemo(() => marksOf(view.findings), [view.findings]);
+  const columns = useMemo(() => columnsOf(view.state, shownColumns, hiddenColumns), [view.state, shownColumns, hiddenColumns]);
+  const tallies = useMemo(() => {
+    const found = view.state.materials.map((material) => rowMark(material, CHANNELS, marks));
+    return { broken: found.filter((mark) => mark === 'broken').length, doubtful: found.filter((mark) => mark === 'doubtful').length };
+  }, [view.state, marks]);
+  const rows = useMemo(() => {
+    const words = search.toLowerCase();
+    return view.state.materials.filter((material) => (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) && material.key.toLowerCase().includes(words));
+  }, [view.state, filter, search, marks]);
+  const assign = () => {
+    const edit = assignByNameEdit(view);
+    if (edit) bench.apply([edit]);
+    else toast('No open slot has an image whose name fits.');
+  };
+  return (
+    <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto' }}>
+      <div className="bar overflow-x-auto">
+        <h2 className="text-[14px] font-bold whitespace-nowrap">Slot board</h2>
+        {(['all', 'broken', 'doubtful'] as const).map((key) => (
+          <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
+            {key} {key === 'all' ? view.state.materials.length : tallies[key]}
+          </button>
+        ))}
+        <input className="field w-24" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <span className="flex-1" />
+        <button type="button" className="chip" disabled={bench.busy} onClick={assign}>
+          Assign by name
+        </button>
+        <ColumnsMenu columns={columns} />
+      </div>
+      <Board rows={rows} columns={columns} marks={marks} />
+      <SlotDetails />
+    </div>
+  );
+}
+
+interface BoardProps {
+  rows: ReturnType<typeof useBench>['view']['state']['materials'];
+  columns: ChannelName[];
+  marks: ReturnType<typeof marksOf>;
+}
+
+function Board({ rows, columns, marks }: BoardProps) {
+  const bench = useBench();
+  const { view } = bench;
+  const scroller = useRef<HTMLDivElement>(null);
+  const { slot, selected, set } = useFocus();
+  const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
+  const keys = useMemo(() => rows.map((material) => material.key), [rows]);
+  const chosen = useMemo(() => new Set(selected.map(slotKey)), [selected]);
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 6, paddingStart: 40 });
+  useBoardKeys({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
+  useEffect(() => {
+    if (slot === null && keys.length > 0) set({ slot: { material: keys[0], channel: columns[0] }, anchor: { material: keys[0], channel: columns[0] }, selected: [{ material: keys[0], channel: columns[0] }] });
+  }, [slot, keys, columns, set]);
+  const pick = useCallback(
+    (material: string, channel: ChannelName, event: MouseEvent) => {
+      const here: SlotAddress = { material, channel };
+      const { anchor, selected: before } = useFocus.getState();
+      if (event.shiftKey && anchor) return set({ slot: here, selected: rectangle(anchor, here, keys, columns) });
+      if (event.ctrlKey || event.metaKey) {
+        const had = before.some((other) => sameSlot(other, here));
+        return set({ slot: here, anchor: here, selected: had ? before.filter((other) => !sameSlot(other, here)) : [...before, here] });
+      }
+      set({ slot: here, anchor: here, selected: [here] });
+    },
+    [keys, columns, set],
+  );
+  const open = useCallback(() => set({ dialog: 'picker' }), [set]);
+  const template = `${NAME_WIDTH}px repeat(${columns.length}, minmax(${CELL_WIDTH}px, 1fr))`;
+  return (
+    <div ref={scroller} className="min-h-0 overflow-auto" role="grid" aria-label="Slot board" aria-rowcount={rows.length} aria-multiselectable tabIndex={0}>
+      <div style={{ height: virtual.getTotalSize(), position: 'relative', minWidth: NAME_WIDTH + columns.length * CELL_WIDTH }}>
+        <div className="sticky top-0 z-20 grid h-10 border-b border-[var(--line)] bg-base-300" style={{ gridTemplateColumns: template }} role="row">
+          <Heading first title="Material" below={`${rows.length} of ${view.state.materials.length}`} />
+          {columns.map((channel) => (
+            <Heading key={channel} title={channelTitle(channel)} below={COLOUR_CHANNELS.has(channel) ? 'colour' : 'data'} />
+          ))}
+        </div>
+        {virtual.getVirtualItems().map((item) => {
+          const material = rows[item.index];
+          return (
+            <div key={material.key} role="row" aria-rowindex={item.index + 1} className="absolute inset-x-0 grid" style={{ top: item.start, gridTemplateColumns: template }}>
+              <div role="rowheader" className="sticky left-0 z-10 border-b border-[var(--line-soft)] bg-base-100 py-2 pr-1 pl-3" title={material.key}>
+                <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
+                <small className="narrow block text-[11px] text-[var(--soft)]">
+                  {count(view.source.facesPerMaterial[material.key] ?? 0)} faces, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
+                </small>
+              </div>
+              {columns.map((channel) => (
+                <BoardCell
+                  key={channel}
+                  material={material.key}
+                  channel={channel}
+                  cell={cellOf(material, channel, view.state, images, marks)}
+                  selected={chosen.has(slotKey({ material: material.key, channel }))}
+                  active={slot?.material === material.key && slot.channel === channel}
+                  onPick={pick}
+                  onOpen={open}
+                />
+              ))}
+            </div>
+          );
+        })}
+        {rows.length === 0 && <p className="pt-16 text-center text-[var(--soft)]">{view.state.materials.length === 0 ? 'This model has no materials.' : 'No material fits the filter.'}</p>}
+      </div>
+    </div>
+  );
+}
+
+function Heading({ title, below, first = false }: { title: string; below: string; first?: boolean }) {
+  return (
+    <div role="columnheader" className={`narrow overflow-hidden px-1.5 pt-1 text-[11.5px] leading-tight font-semibold whitespace-nowrap ${first ? 'sticky left-0 z-10 bg-base-300 pl-3' : ''}`}>
+      {title}
+      <small className="block text-[10.5px] font-medium text-[var(--soft)]">{below}</small>
+    </div>
+  );
+}
+
+function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
+  const { shownColumns, hiddenColumns, set } = useChoices();
+  const toggle = (channel: ChannelName) => {
+    if (columns.includes(channel)) set({ shownColumns: shownColumns.filter((other) => other !== channel), hiddenColumns: [...hiddenColumns, channel] });
+    else set({ shownColumns: [...shownColumns, channel], hiddenColumns: hiddenColumns.filter((other) => other !== channel) });
+  };
+  return (
+    <>
+      <button type="button" className="chip" popoverTarget="board-columns" style={{ anchorName: '--board-columns' } as never}>
+        Columns
+      </button>
+      <div id="board-columns" popover="auto" className="dropdown dropdown-end mt-1 w-44 rounded-md border border-[var(--line)] bg-base-100 p-2 shadow-lg" style={{ positionAnchor: '--board-columns' } as never}>
+        {CHANNELS.map((channel) => (
+          <label key={channel} className="flex cursor-pointer items-center gap-2 px-1 py-0.5 text-[12.3px]">
+            <input type="checkbox" className="checkbox checkbox-xs" checked={columns.includes(channel)} onChange={() => toggle(channel)} />
+            {channelTitle(channel)}
+          </label>
+        ))}
+      </div>
+    </>
+  );
+}

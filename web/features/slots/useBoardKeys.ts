@@ -1,0 +1,90 @@
+'use client';
+
+import type { ChannelName } from '@kinkajou/core/scene/material';
+import { useEffect, useRef } from 'react';
+import { useFocus } from '../bench/focus.ts';
+import { isTyping } from '../bench/keys.ts';
+import { type Bench, useBench } from '../bench/useBench.ts';
+import { rectangle } from './boardModel.ts';
+import { adjustEdit, clearEdit, nextComponent, notEmpty, withMap } from './slotEdits.ts';
+
+interface BoardShape {
+  rows: string[];
+  columns: ChannelName[];
+  scrollTo(row: number): void;
+}
+
+const MOVES: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+
+/** Keys of the board: arrows move, Shift selects, Enter picks, I C Y change how slots read, Delete clears. */
+export function useBoardKeys(shape: BoardShape): void {
+  const bench = useBench();
+  const latest = useRef({ shape, bench });
+  latest.current = { shape, bench };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event) || useFocus.getState().dialog) return;
+      if (handle(event, latest.current.shape, latest.current.bench)) event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+}
+
+function handle(event: KeyboardEvent, shape: BoardShape, bench: Bench): boolean {
+  const { slot, selected, set } = useFocus.getState();
+  const { materials } = bench.view.state;
+  const move = MOVES[event.key];
+  if (move) {
+    step(move, event.shiftKey, shape);
+    return true;
+  }
+  if (!slot) return false;
+  const mapped = withMap(selected, materials);
+  const map = materials.find((material) => material.key === slot.material)?.channels[slot.channel]?.map;
+  if (event.ctrlKey || event.metaKey) {
+    if (event.key.toLowerCase() !== 'a') return false;
+    set({ selected: shape.rows.map((material) => ({ material, channel: slot.channel })) });
+    return true;
+  }
+  switch (event.key) {
+    case 'Enter':
+      if ((event.target as HTMLElement).closest('button, a')) return false;
+      set({ dialog: 'picker' });
+      return true;
+    case 'Escape':
+      set({ selected: [slot], anchor: slot });
+      return true;
+    case 'Delete':
+    case 'Backspace': {
+      const filled = notEmpty(selected, materials);
+      if (filled.length > 0) bench.apply([clearEdit(filled)]);
+      return true;
+    }
+    case 'i':
+      if (mapped.length > 0) bench.apply([adjustEdit(mapped, { invert: !map?.invert })]);
+      return true;
+    case 'c':
+      if (map) bench.apply([adjustEdit(mapped, { component: nextComponent(map.component, slot.channel) })]);
+      return true;
+    case 'y': {
+      const normals = mapped.filter((other) => other.channel === 'normal');
+      if (normals.length > 0) bench.apply([adjustEdit(normals, { normalY: map?.normalY === 'Y+' ? 'Y-' : 'Y+' })]);
+      return true;
+    }
+    default:
+      return false;
+  }
+}
+
+function step([down, right]: [number, number], extend: boolean, { rows, columns, scrollTo }: BoardShape): void {
+  const { slot, anchor, set } = useFocus.getState();
+  if (rows.length === 0) return;
+  const row = Math.min(rows.length - 1, Math.max(0, (slot ? rows.indexOf(slot.material) : -down) + down));
+  const column = Math.min(columns.length - 1, Math.max(0, (slot ? columns.indexOf(slot.channel) : -right) + right));
+  const here = { material: rows[row], channel: columns[column] };
+  scrollTo(row);
+  if (extend && anchor) set({ slot: here, selected: rectangle(anchor, here, rows, columns) });
+  else set({ slot: here, anchor: here, selected: [here] });
+  document.querySelector(`[data-slot="${CSS.escape(`${here.material}/${here.channel}`)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+}

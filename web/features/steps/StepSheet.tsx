@@ -1,0 +1,25 @@
+import type { ReactNode } from 'react';
+
+/** Frame of a step: its title, a word beside it, and a scrolling body. */
+export function StepSheet({ title, note, actions, children }: { title: string; note?: string; actions?: ReactNode; children: ReactNode }) {
+  return (
+    <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr)' }}>
+      <div className="bar">
+        <h2 className="text-[14px] font-bold">{title}</h2>
+        {note && <span className="truncate text-[var(--soft)]">{note}</span>}
+        <span className="flex-1" />
+        {actions}
+      </div>
+      <div className="min-h-0 overflow-auto">{children}</div>
+    </div>
+  );
+}
+
+export function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="flex gap-2 text-[12.3px]">
+      <dt className="w-28 shrink-0 text-[var(--soft)]">{name}</dt>
+      <dd className="min-w-0 break-words">{children}</dd>
+    </div>
+  );
+}

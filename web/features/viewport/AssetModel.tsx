@@ -1,0 +1,164 @@
+'use client';
+
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Box3, type DirectionalLight, type Group, type Material, Mesh, type MeshStandardMaterial, type PerspectiveCamera, Sphere, Vector3 } from 'three';
+import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { toast } from 'sonner';
+import { blobUrl } from '@/ui/api';
+import { useChoices } from '@/ui/choices';
+import { useBench } from '../bench/useBench.ts';
+import { onFrameAll } from './frame.ts';
+import { createViewMaterial } from './materials.ts';
+import { TextureStore } from './textures.ts';
+
+const VIEW_DIRECTION = new Vector3(0.62, 0.34, 0.8).normalize();
+
+/** The asset's geometry with the materials of its current state, a key light and the ground under it. */
+export function AssetModel() {
+  const { view } = useBench();
+  const model = useGeometry(view.geometry);
+  const { mode, wireframe, key, ground, turn } = useChoices((choices) => choices.view);
+  const { invalidate } = useThree();
+  const bounds = useMemo(() => (model ? new Box3().setFromObject(model) : null), [model]);
+  const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
+  useMaterials(model);
+  useFraming(sphere);
+  useEffect(() => invalidate(), [model, mode, wireframe, key, ground, turn, invalidate]);
+  if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
+  const size = sphere.radius;
+  const angle = ((turn + 40) * Math.PI) / 180;
+  const lamp: [number, number, number] = [sphere.center.x + Math.sin(angle) * size * 3, sphere.center.y + size * 4.2, sphere.center.z + Math.cos(angle) * size * 3];
+  const lit = mode === 'lit';
+  return (
+    <>
+      <primitive object={model} />
+      {lit && key && <KeyLight position={lamp} target={sphere.center} size={size} />}
+      {lit && ground && (
+        <mesh rotation-x={-Math.PI / 2} position={[sphere.center.x, bounds.min.y - size * 0.002, sphere.center.z]} receiveShadow>
+          <circleGeometry args={[size * 6, 64]} />
+          <shadowMaterial opacity={0.32} transparent />
+        </mesh>
+      )}
+    </>
+  );
+}
+
+/** One lamp with a soft shadow, its shadow frustum fitted to the asset. */
+function KeyLight({ position, target, size }: { position: [number, number, number]; target: Vector3; size: number }) {
+  const light = useRef<DirectionalLight>(null);
+  useEffect(() => {
+    const lamp = light.current;
+    if (!lamp) return;
+    lamp.target.position.copy(target);
+    lamp.target.updateMatrixWorld();
+    const { camera } = lamp.shadow;
+    Object.assign(camera, { left: -size * 2.2, right: size * 2.2, top: size * 2.2, bottom: -size * 2.2, near: size * 0.5, far: size * 12 });
+    camera.updateProjectionMatrix();
+    lamp.shadow.normalBias = size * 0.006;
+    lamp.shadow.needsUpdate = true;
+  }, [target, size]);
+  return <directionalLight ref={light} position={position} intensity={1.6} color="#fff3df" castShadow shadow-mapSize={[2048, 2048]} shadow-radius={6} />;
+}
+
+function useGeometry(hash: string): Group | null {
+  const [model, setModel] = useState<Group | null>(null);
+  useEffect(() => {
+    let current = true;
+    new GLTFLoader()
+      .loadAsync(blobUrl(hash))
+      .then(({ scene }) => {
+        if (!current) return;
+        scene.traverse((object) => {
+          if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
+        });
+        setModel(scene);
+      })
+      .catch((error: Error) => toast.error(`The geometry cannot be shown: ${error.message}`));
+    return () => {
+      current = false;
+    };
+  }, [hash]);
+  useEffect(
+    () => () =>
+      model?.traverse((object) => {
+        if (object instanceof Mesh) object.geometry.dispose();
+      }),
+    [model],
+  );
+  return model;
+}
+
+/** Puts a fresh material in place of each one that the geometry names, whenever the state or the view changes. */
+function useMaterials(model: Group | null): void {
+  const { view } = useBench();
+  const { mode, wireframe } = useChoices((choices) => choices.view);
+  const invalidate = useThree((three) => three.invalidate);
+  const textures = useMemo(() => new TextureStore(view.source.uvSets, invalidate), [view.source.uvSets.join('\n'), invalidate]);
+  useEffect(() => () => textures.dispose(), [textures]);
+  const { state, images } = view;
+  useEffect(() => {
+    if (!model) return;
+    const context = { state, images: new Map(images.map((image) => [image.path, image])), textures, mode, wireframe };
+    const made = new Map<string, Material>();
+    model.traverse((object) => {
+      if (!(object instanceof Mesh)) return;
+      const key = (object.userData.materialKey ??= (object.material as MeshStandardMaterial).name) as string;
+      let material = made.get(key);
+      if (!material) {
+        const neutral = state.materials.find((other) => other.key === key) ?? PLAIN;
+        material = createViewMaterial(neutral, context);
+        material.name = key;
+        made.set(key, material);
+      }
+      object.material = material;
+      object.castShadow = !material.transparent;
+    });
+    invalidate();
+    return () => {
+      for (const material of made.values()) material.dispose();
+    };
+  }, [model, state, images, textures, mode, wireframe, invalidate]);
+}
+
+/** Stands for faces that have no material at all. */
+const PLAIN = {
+  key: '',
+  name: '',
+  workflow: 'metalRough' as const,
+  channels: { baseColor: { value: [0.7, 0.7, 0.7] as [number, number, number], map: null, source: { from: 'file' as const, detail: '' } } },
+  alphaMode: 'opaque' as const,
+  alphaCutoff: 0.5,
+  doubleSided: true,
+  exponent: null,
+  extras: {},
+};
+
+/** Frames the whole asset when it arrives and when asked to. */
+function useFraming(sphere: Sphere | null): void {
+  const { camera, controls, size, invalidate } = useThree();
+  const framed = useRef<Sphere | null>(null);
+  useEffect(() => {
+    const orbit = controls as OrbitControls | null;
+    if (!sphere || !orbit || !(sphere.radius > 0)) return;
+    const frame = (direction: Vector3) => {
+      const lens = camera as PerspectiveCamera;
+      const half = (lens.fov * Math.PI) / 360;
+      const narrow = Math.min(half, Math.atan(Math.tan(half) * (size.width / size.height)));
+      const distance = (sphere.radius / Math.sin(narrow)) * 1.02;
+      lens.near = distance / 200;
+      lens.far = distance * 20;
+      lens.position.copy(sphere.center).addScaledVector(direction, distance);
+      lens.updateProjectionMatrix();
+      orbit.target.copy(sphere.center);
+      orbit.update();
+      invalidate();
+    };
+    if (framed.current !== sphere) {
+      framed.current = sphere;
+      frame(VIEW_DIRECTION);
+    }
+    return onFrameAll(() => frame(camera.position.clone().sub(orbit.target).normalize()));
+  }, [sphere, camera, controls, size, invalidate]);
+}

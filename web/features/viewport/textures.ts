@@ -1,0 +1,82 @@
+import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import type { MapUse } from '@kinkajou/core/scene/material';
+import { toGltfTransform } from '@kinkajou/core/scene/uvTransform';
+import { CanvasTexture, ClampToEdgeWrapping, LinearFilter, LinearMipmapLinearFilter, MirroredRepeatWrapping, NoColorSpace, RepeatWrapping, SRGBColorSpace, Texture, TextureLoader } from 'three';
+import { pictureUrl } from '@/ui/api';
+
+const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };
+export const VIEW_TEXTURE_SIZE = 2048;
+
+/** Textures by image and way of reading; shared by materials and freed together. */
+export class TextureStore {
+  private readonly kept = new Map<string, Texture>();
+  private stripes: CanvasTexture | null = null;
+  private readonly loader = new TextureLoader();
+
+  constructor(
+    private readonly uvSets: readonly string[],
+    private readonly changed: () => void,
+  ) {}
+
+  /** The texture for a use; `raw` hands out the stored numbers whatever the colour tag says. */
+  get(use: MapUse, image: ParcelImage, raw: boolean): Texture {
+    const encoded = !raw && isEncoded(use, image);
+    const channel = use.uvSet === null ? 0 : Math.max(0, this.uvSets.indexOf(use.uvSet));
+    const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap]);
+    let texture = this.kept.get(key);
+    if (!texture) {
+      texture = this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
+      texture.flipY = false;
+      texture.colorSpace = encoded ? SRGBColorSpace : NoColorSpace;
+      texture.wrapS = WRAP[use.wrap[0]];
+      texture.wrapT = WRAP[use.wrap[1]];
+      texture.anisotropy = 8;
+      texture.minFilter = LinearMipmapLinearFilter;
+      texture.magFilter = LinearFilter;
+      texture.channel = channel;
+      if (use.transform) {
+        const { offset, scale, rotation } = toGltfTransform(use.transform);
+        texture.offset.set(...offset);
+        texture.repeat.set(...scale);
+        texture.rotation = rotation;
+      }
+      this.kept.set(key, texture);
+    }
+    return texture;
+  }
+
+  /** What stands for an image that is missing: the same stripes as on the board. */
+  missing(): Texture {
+    if (this.stripes) return this.stripes;
+    const canvas = document.createElement('canvas');
+    canvas.width = canvas.height = 64;
+    const context = canvas.getContext('2d') as CanvasRenderingContext2D;
+    context.fillStyle = '#f6ded6';
+    context.fillRect(0, 0, 64, 64);
+    context.strokeStyle = '#c4604c';
+    context.lineWidth = 15;
+    for (let x = -64; x <= 128; x += 32) {
+      context.beginPath();
+      context.moveTo(x, 72);
+      context.lineTo(x + 80, -8);
+      context.stroke();
+    }
+    this.stripes = new CanvasTexture(canvas);
+    this.stripes.wrapS = this.stripes.wrapT = RepeatWrapping;
+    this.stripes.repeat.set(6, 6);
+    this.stripes.colorSpace = SRGBColorSpace;
+    return this.stripes;
+  }
+
+  dispose(): void {
+    for (const texture of this.kept.values()) texture.dispose();
+    this.kept.clear();
+    this.stripes?.dispose();
+  }
+}
+
+/** Pictures of float images arrive encoded, so that a linear tag is served by decoding them again. */
+function isEncoded(use: MapUse, image: ParcelImage): boolean {
+  if (image.info?.floating) return use.space.startsWith('lin_');
+  return use.space !== 'data' && use.space !== 'unknown' && !use.space.startsWith('lin_');
+}

@@ -1,0 +1,127 @@
+import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
+import type { SeverityCounts } from '@kinkajou/core/findings/checks';
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import type { ImageInfo } from '@kinkajou/core/images/probe';
+import { bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+
+/** A fault as the page shows it. */
+export interface FaultRecord {
+  code: string;
+  message: string;
+  hint: string;
+  file: string;
+}
+
+export type ParcelState = 'uploading' | 'reading' | 'ready' | 'failed';
+export type HandoffState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+
+const created = () => timestamp('created_at', { withTimezone: true }).notNull().defaultNow();
+
+/** What arrived, byte for byte in the blob store. */
+export const parcels = pgTable('parcels', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  name: text('name').notNull(),
+  state: text('state').$type<ParcelState>().notNull().default('uploading'),
+  progress: real('progress').notNull().default(0),
+  doing: text('doing').notNull().default(''),
+  /** What could not be taken: entries left out, models that could not be read. */
+  faults: jsonb('faults').$type<FaultRecord[]>().notNull().default([]),
+  cancelRequested: boolean('cancel_requested').notNull().default(false),
+  createdAt: created(),
+});
+
+/** Files of a parcel. Entries of an archive appear beside the archive itself. */
+export const parcelFiles = pgTable(
+  'parcel_files',
+  {
+    id: serial('id').primaryKey(),
+    parcelId: uuid('parcel_id')
+      .notNull()
+      .references(() => parcels.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    /** `archive` for a zip that was unpacked, `file` for everything else. */
+    kind: text('kind').$type<'archive' | 'file'>().notNull(),
+    sha256: text('sha256').notNull(),
+    size: bigint('size', { mode: 'number' }).notNull(),
+    modified: timestamp('modified', { withTimezone: true }),
+    /** Header of an image; null for other files and for unreadable ones, whose fault is beside. */
+    info: jsonb('info').$type<ImageInfo>(),
+    fault: jsonb('fault').$type<{ code: string; message: string }>(),
+  },
+  (table) => [unique().on(table.parcelId, table.path), index().on(table.sha256)],
+);
+
+/** One model of a parcel. Its state is `source` plus the first `cursor` edits. */
+export const assets = pgTable(
+  'assets',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    parcelId: uuid('parcel_id')
+      .notNull()
+      .references(() => parcels.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    model: text('model').notNull(),
+    source: jsonb('source').$type<AssetSource>().notNull(),
+    /** Images carried inside the model: path, blob and header. */
+    embedded: jsonb('embedded').$type<EmbeddedRecord[]>().notNull().default([]),
+    geometry: text('geometry').notNull(),
+    thumbnail: text('thumbnail'),
+    severities: jsonb('severities').$type<SeverityCounts>().notNull(),
+    cursor: integer('cursor').notNull().default(0),
+    lastEdit: text('last_edit').notNull().default(''),
+    createdAt: created(),
+    updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [unique().on(table.parcelId, table.model)],
+);
+
+export interface EmbeddedRecord {
+  path: string;
+  sha256: string;
+  size: number;
+  info: ImageInfo | null;
+  fault: { code: string; message: string } | null;
+}
+
+/** The edit log of an asset; entries past the asset's cursor are undone. */
+export const edits = pgTable(
+  'edits',
+  {
+    id: serial('id').primaryKey(),
+    assetId: uuid('asset_id')
+      .notNull()
+      .references(() => assets.id, { onDelete: 'cascade' }),
+    seq: integer('seq').notNull(),
+    edit: jsonb('edit').$type<Edit>().notNull(),
+    text: text('text').notNull(),
+    createdAt: created(),
+  },
+  (table) => [unique().on(table.assetId, table.seq)],
+);
+
+export const handoffs = pgTable('handoffs', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  assetId: uuid('asset_id')
+    .notNull()
+    .references(() => assets.id, { onDelete: 'cascade' }),
+  destination: text('destination').notNull(),
+  variant: text('variant').notNull(),
+  state: text('state').$type<HandoffState>().notNull().default('queued'),
+  progress: real('progress').notNull().default(0),
+  doing: text('doing').notNull().default('waiting for a worker'),
+  cancelRequested: boolean('cancel_requested').notNull().default(false),
+  receipt: jsonb('receipt').$type<Receipt>(),
+  zip: text('zip'),
+  zipSize: bigint('zip_size', { mode: 'number' }),
+  fileName: text('file_name').notNull().default(''),
+  fault: jsonb('fault').$type<FaultRecord>(),
+  createdAt: created(),
+  finishedAt: timestamp('finished_at', { withTimezone: true }),
+});
+
+/** Workers write here every few seconds, so that health can tell whether any is alive. */
+export const workers = pgTable('workers', {
+  id: text('id').primaryKey(),
+  seenAt: timestamp('seen_at', { withTimezone: true }).notNull().defaultNow(),
+  busy: boolean('busy').notNull().default(false),
+});

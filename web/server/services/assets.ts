@@ -1,0 +1,171 @@
+import type { AssetSource, AssetState, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
+import { describeEdit, replay } from '@kinkajou/core/edits/log';
+import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import type { Finding } from '@kinkajou/core/findings/finding';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { type OpenAsset, openAsset } from '@kinkajou/core/inspect';
+import { buildFileIndex, type Candidate, rankCandidates } from '@kinkajou/core/links/rank';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
+import { asc, desc, eq, sql } from 'drizzle-orm';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { assets, edits, parcels } from '../db/schema.ts';
+import { publish } from '../events.ts';
+import { enqueue } from '../queue.ts';
+import { notFound } from '../respond.ts';
+import { parcelImages, parcelSource, THUMBNAIL } from './parcels.ts';
+
+export type AssetRow = typeof assets.$inferSelect;
+
+/** An asset as a row of the shelf. */
+export interface ShelfEntry {
+  id: string;
+  parcelId: string;
+  parcelName: string;
+  name: string;
+  model: string;
+  format: AssetSource['format'];
+  variant: string;
+  counts: AssetSource['counts'];
+  bounds: AssetSource['bounds'];
+  severities: AssetRow['severities'];
+  thumbnail: string | null;
+  lastEdit: string;
+  updatedAt: string;
+}
+
+/** One line of the edit log. */
+export interface LogEntry {
+  seq: number;
+  text: string;
+  from: string;
+  detail: string;
+  at: string;
+  undone: boolean;
+}
+
+/** All that the bench shows of one asset. */
+export interface BenchView {
+  id: string;
+  name: string;
+  parcel: { id: string; name: string };
+  geometry: string;
+  source: Omit<AssetSource, 'materials' | 'images'>;
+  state: AssetState;
+  images: ParcelImage[];
+  findings: Finding[];
+  /** Findings of the untouched source that are gone now. */
+  mended: number;
+  candidates: Record<string, Candidate[]>;
+  log: LogEntry[];
+  /** Parts of edits whose address no longer exists. */
+  skipped: string[];
+}
+
+export async function listShelf(): Promise<ShelfEntry[]> {
+  const rows = await db()
+    .select({ asset: assets, parcelName: parcels.name })
+    .from(assets)
+    .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+    .orderBy(desc(assets.updatedAt));
+  return rows.map(({ asset, parcelName }) => ({
+    id: asset.id,
+    parcelId: asset.parcelId,
+    parcelName,
+    name: asset.name,
+    model: asset.model,
+    format: asset.source.format,
+    variant: asset.source.variant,
+    counts: asset.source.counts,
+    bounds: asset.source.bounds,
+    severities: asset.severities,
+    thumbnail: asset.thumbnail,
+    lastEdit: asset.lastEdit,
+    updatedAt: asset.updatedAt.toISOString(),
+  }));
+}
+
+export async function findAsset(id: string): Promise<AssetRow> {
+  const [row] = await db().select().from(assets).where(eq(assets.id, id));
+  if (!row) throw notFound('asset');
+  return row;
+}
+
+export async function assetImages(asset: AssetRow): Promise<ParcelImage[]> {
+  const carried = asset.embedded.map((image) => ({ ...image, modified: null }));
+  return [...(await parcelImages(asset.parcelId)), ...carried];
+}
+
+export interface CurrentState {
+  asset: AssetRow;
+  images: ParcelImage[];
+  applied: Edit[];
+  state: AssetState;
+  findings: Finding[];
+  skipped: string[];
+}
+
+/** The asset with its edits applied, and what is still wrong with it. */
+export async function currentState(id: string): Promise<CurrentState> {
+  const asset = await findAsset(id);
+  const images = await assetImages(asset);
+  const rows = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
+  const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
+  const { state, skipped } = replay(asset.source, applied, images);
+  return { asset, images, applied, state, findings: findFindings(asset.source, state, images), skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`) };
+}
+
+export async function benchView(id: string): Promise<BenchView> {
+  const { asset, images, state, findings, skipped } = await currentState(id);
+  const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
+  const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
+  const before = findFindings(asset.source, { materials: asset.source.materials, images: asset.source.images }, images);
+  const open = new Set(findings.map((finding) => finding.key));
+  const index = buildFileIndex(images.filter((image) => image.info).map((image) => image.path));
+  const { materials: _materials, images: _images, ...source } = asset.source;
+  return {
+    id,
+    name: asset.name,
+    parcel: { id: parcel.id, name: parcel.name },
+    geometry: asset.geometry,
+    source,
+    state,
+    images,
+    findings,
+    mended: before.filter((finding) => !open.has(finding.key)).length,
+    candidates: Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, index)])),
+    log: log.map((row) => ({ seq: row.seq, text: row.text, from: row.edit.origin.from, detail: row.edit.origin.detail, at: row.createdAt.toISOString(), undone: row.seq > asset.cursor })),
+    skipped,
+  };
+}
+
+export async function removeAsset(id: string): Promise<void> {
+  const asset = await findAsset(id);
+  await db().delete(assets).where(eq(assets.id, id));
+  const [{ left }] = await db().select({ left: sql<number>`count(*)::int` }).from(assets).where(eq(assets.parcelId, asset.parcelId));
+  if (left === 0) await db().delete(parcels).where(eq(parcels.id, asset.parcelId));
+  await publish({ topic: 'shelf', id });
+}
+
+/** Brings the shelf's summary of an asset up to date after an edit, and has its picture drawn again. */
+export async function refreshSummary(id: string, lastEdit: string): Promise<void> {
+  const { findings } = await currentState(id);
+  await db().update(assets).set({ severities: countSeverities(findings), lastEdit, updatedAt: new Date() }).where(eq(assets.id, id));
+  await enqueue('draw-thumbnail', { assetId: id }, { singletonKey: id, singletonSeconds: 4, singletonNextSlot: true });
+  await publish({ topic: 'asset', id });
+}
+
+/** Opens the asset's model again from the stored files, geometry included. */
+export async function reopenAsset(asset: AssetRow): Promise<OpenAsset> {
+  return openAsset(await parcelSource(asset.parcelId), asset.model, limitsFromEnvironment(), await parcelImages(asset.parcelId));
+}
+
+export async function redrawThumbnail(id: string): Promise<void> {
+  const { asset, state } = await currentState(id);
+  const open = await reopenAsset(asset);
+  const picture = await drawThumbnail(open.document, state, open.read, THUMBNAIL.width, THUMBNAIL.height);
+  if (!picture) return;
+  await db().update(assets).set({ thumbnail: await blobs.put(await encodePng(picture)) }).where(eq(assets.id, id));
+  await publish({ topic: 'shelf', id });
+}

@@ -1,0 +1,247 @@
+import { initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
+import { scanImage } from '@kinkajou/core/asset/scanImages';
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { isImagePath } from '@kinkajou/core/images/probe';
+import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
+import { extensionOf, type FileSource, missingFile, safePath } from '@kinkajou/core/parcel/fileSource';
+import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
+import { zipSource } from '@kinkajou/core/parcel/zipSource';
+import { previewGlb } from '@kinkajou/core/preview/previewGlb';
+import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
+import { and, count, desc, eq, ne } from 'drizzle-orm';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { assets, type EmbeddedRecord, type FaultRecord, parcelFiles, parcels } from '../db/schema.ts';
+import { publish } from '../events.ts';
+import { enqueue } from '../queue.ts';
+import { notFound } from '../respond.ts';
+
+export const THUMBNAIL = { width: 480, height: 400 };
+
+export async function createParcel(name: string): Promise<string> {
+  const [row] = await db().insert(parcels).values({ name }).returning({ id: parcels.id });
+  return row.id;
+}
+
+export async function findParcel(id: string) {
+  const [row] = await db().select().from(parcels).where(eq(parcels.id, id));
+  if (!row) throw notFound('parcel');
+  return row;
+}
+
+/** Takes one uploaded file into a parcel that is still open, or a further image into one that was read. */
+export async function addParcelFile(parcelId: string, path: string, modified: Date | null, stream: NodeJS.ReadableStream): Promise<void> {
+  const parcel = await findParcel(parcelId);
+  const safe = safePath(path);
+  if (!safe) throw new KinkajouError('parcel.path', 'a file path must be relative and stay inside the parcel', { file: path });
+  const limits = limitsFromEnvironment();
+  const [{ files }] = await db().select({ files: count() }).from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+  if (files >= limits.entries) throw pastLimit('entries', parcel.name, files + 1, limits.entries);
+  const { sha256, size } = await blobs.putStream(stream, safe, limits.fileBytes);
+  const late = parcel.state === 'ready' || parcel.state === 'failed';
+  const header = late && isImagePath(safe) ? await scanImage(safe, await blobs.get(sha256), modified, limits) : null;
+  const row = { kind: 'file' as const, sha256, size, modified, info: header?.info ?? null, fault: header?.fault ?? null };
+  await db()
+    .insert(parcelFiles)
+    .values({ parcelId, path: safe, ...row })
+    .onConflictDoUpdate({ target: [parcelFiles.parcelId, parcelFiles.path], set: row });
+}
+
+/** Closes the upload: the parcel is read by a worker. */
+export async function closeParcel(parcelId: string): Promise<void> {
+  await db().update(parcels).set({ state: 'reading', doing: 'waiting for a worker', progress: 0 }).where(eq(parcels.id, parcelId));
+  await enqueue('read-parcel', { parcelId });
+  await publish({ topic: 'parcel', id: parcelId });
+}
+
+/** Parcels that are not simply done: being read, failed, or with something left out. Newest first. */
+export async function listOpenParcels() {
+  const rows = await db().select().from(parcels).orderBy(desc(parcels.createdAt)).limit(200);
+  return rows.filter((row) => row.state !== 'ready' || row.faults.length > 0);
+}
+
+export async function removeParcel(id: string): Promise<void> {
+  await db().update(parcels).set({ cancelRequested: true }).where(eq(parcels.id, id));
+  await db().delete(parcels).where(eq(parcels.id, id));
+  await publish({ topic: 'shelf', id });
+}
+
+/** Puts aside the list of what was left out, once a person has seen it. */
+export async function dismissFaults(id: string): Promise<void> {
+  await db().update(parcels).set({ faults: [] }).where(and(eq(parcels.id, id), eq(parcels.state, 'ready')));
+  await publish({ topic: 'parcel', id });
+}
+
+/** Images of a parcel as the core wants them. */
+export async function parcelImages(parcelId: string): Promise<ParcelImage[]> {
+  const rows = await db()
+    .select()
+    .from(parcelFiles)
+    .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')))
+    .orderBy(parcelFiles.path);
+  return rows
+    .filter((row) => row.info || row.fault)
+    .map(({ path, size, sha256, modified, info, fault }) => ({ path, size, sha256, modified: modified?.toISOString() ?? null, info, fault }));
+}
+
+/** The stored files of a parcel as a source for the core. */
+export async function parcelSource(parcelId: string): Promise<FileSource> {
+  const parcel = await findParcel(parcelId);
+  const rows = await db()
+    .select()
+    .from(parcelFiles)
+    .where(and(eq(parcelFiles.parcelId, parcelId), ne(parcelFiles.kind, 'archive')))
+    .orderBy(parcelFiles.path);
+  const hashes = new Map(rows.map((row) => [row.path, row.sha256]));
+  return {
+    name: parcel.name,
+    files: rows.map(({ path, size, modified }) => ({ path, size, modified })),
+    notices: [],
+    async read(path) {
+      const hash = hashes.get(path);
+      if (!hash) throw missingFile(parcel.name, path);
+      return blobs.get(hash);
+    },
+    async close() {},
+  };
+}
+
+/** Reads a parcel: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept. */
+export async function readParcel(parcelId: string): Promise<void> {
+  const reading = new Reading(parcelId);
+  try {
+    await reading.run();
+  } catch (error) {
+    reading.fault(error);
+    await db().update(parcels).set({ state: 'failed', faults: reading.faults, doing: '' }).where(eq(parcels.id, parcelId));
+  }
+  await publish({ topic: 'parcel', id: parcelId });
+  await publish({ topic: 'shelf', id: parcelId });
+}
+
+class Reading {
+  readonly faults: FaultRecord[] = [];
+  private readonly limits = limitsFromEnvironment();
+  private lastTold = 0;
+
+  constructor(private readonly parcelId: string) {}
+
+  async run(): Promise<void> {
+    const parcel = await findParcel(this.parcelId);
+    await this.unpackArchives();
+    const source = await parcelSource(this.parcelId);
+    const images = await this.scanHeaders(source);
+    const models = listModels(source);
+    if (source.files.length === 0 && this.faults.length === 0) {
+      throw new KinkajouError('parcel.empty', 'there are no files in it', { file: parcel.name }, 'Pack the model with its images and drop it again.');
+    }
+    if (models.length === 0 && source.files.length > 0) {
+      throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: parcel.name }, 'Add an FBX or OBJ file.');
+    }
+    let read = 0;
+    for (const [i, model] of models.entries()) {
+      await this.tell(0.4 + (0.6 * i) / models.length, `reading ${model}`);
+      try {
+        await this.readModel(source, model, images);
+        read += 1;
+      } catch (error) {
+        if (error instanceof KinkajouError && error.code === 'cancelled') throw error;
+        this.fault(error, model);
+      }
+    }
+    await db()
+      .update(parcels)
+      .set({ state: read > 0 ? 'ready' : 'failed', progress: 1, doing: '', faults: this.faults })
+      .where(eq(parcels.id, this.parcelId));
+  }
+
+  fault(error: unknown, file = ''): void {
+    const known = toKinkajouError(error, 'internal', { file });
+    this.faults.push({ code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? file });
+  }
+
+  private async unpackArchives(): Promise<void> {
+    const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, this.parcelId));
+    const archives = rows.filter((row) => extensionOf(row.path) === 'zip');
+    for (const archive of archives) {
+      const zip = await zipSource(blobs.pathOf(archive.sha256), archive.path, this.limits);
+      try {
+        for (const notice of zip.notices.slice(0, 200)) this.faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
+        for (const [i, file] of zip.files.entries()) {
+          await this.tell((0.2 * i) / zip.files.length, `unpacking ${file.path}`);
+          await this.takeEntry(zip, file);
+        }
+      } finally {
+        await zip.close();
+      }
+      await db().update(parcelFiles).set({ kind: 'archive' }).where(eq(parcelFiles.id, archive.id));
+    }
+  }
+
+  private async takeEntry(zip: FileSource, file: FileSource['files'][number]): Promise<void> {
+    try {
+      const sha256 = await blobs.put(await zip.read(file.path));
+      await db()
+        .insert(parcelFiles)
+        .values({ parcelId: this.parcelId, path: file.path, kind: 'file', sha256, size: file.size, modified: file.modified })
+        .onConflictDoNothing();
+    } catch (error) {
+      this.fault(error, file.path);
+    }
+  }
+
+  private async scanHeaders(source: FileSource): Promise<ParcelImage[]> {
+    const files = source.files.filter((file) => isImagePath(file.path));
+    for (const [i, file] of files.entries()) {
+      await this.tell(0.2 + (0.2 * i) / files.length, `looking at ${file.path}`);
+      const { info, fault } = await scanImage(file.path, await source.read(file.path), file.modified, this.limits);
+      await db()
+        .update(parcelFiles)
+        .set({ info, fault })
+        .where(and(eq(parcelFiles.parcelId, this.parcelId), eq(parcelFiles.path, file.path)));
+    }
+    return parcelImages(this.parcelId);
+  }
+
+  private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<void> {
+    const asset = await openAsset(source, model, this.limits, images);
+    const state = initialState(asset.source);
+    const row = {
+      name: asset.source.name,
+      source: asset.source,
+      embedded: await keepEmbedded(asset, images),
+      geometry: await blobs.put(await previewGlb(asset.document)),
+      thumbnail: await keepThumbnail(asset),
+      severities: countSeverities(findFindings(asset.source, state, asset.images)),
+    };
+    await db()
+      .insert(assets)
+      .values({ parcelId: this.parcelId, model, ...row })
+      .onConflictDoUpdate({ target: [assets.parcelId, assets.model], set: row });
+  }
+
+  private async tell(progress: number, doing: string): Promise<void> {
+    const now = Date.now();
+    if (now - this.lastTold < 250) return;
+    this.lastTold = now;
+    const [row] = await db().update(parcels).set({ progress, doing }).where(eq(parcels.id, this.parcelId)).returning({ cancel: parcels.cancelRequested });
+    if (!row || row.cancel) throw new KinkajouError('cancelled', 'reading was cancelled');
+    await publish({ topic: 'parcel', id: this.parcelId });
+  }
+}
+
+async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {
+  const known = new Set(images.map((image) => image.path));
+  const carried = asset.images.filter((image) => !known.has(image.path));
+  return Promise.all(
+    carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })),
+  );
+}
+
+/** Draws the asset as its source stands; later edits draw it again. */
+async function keepThumbnail(asset: OpenAsset): Promise<string | null> {
+  const picture = await drawThumbnail(asset.document, initialState(asset.source), asset.read, THUMBNAIL.width, THUMBNAIL.height);
+  return picture ? blobs.put(await encodePng(picture)) : null;
+}

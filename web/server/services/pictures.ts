@@ -1,0 +1,72 @@
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { encodeSrgb } from '@kinkajou/core/colour/transfer';
+import { decodeImage } from '@kinkajou/core/images/decode';
+import { sniffImage } from '@kinkajou/core/images/probe';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { eq } from 'drizzle-orm';
+import sharp, { type Sharp } from 'sharp';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { parcelFiles } from '../db/schema.ts';
+import { dataFolder } from '../env.ts';
+import { notFound } from '../respond.ts';
+
+/** Sizes that may be asked for: board cells, details, viewport. */
+export const PICTURE_SIZES = [96, 192, 384, 1024, 2048] as const;
+
+export interface Picture {
+  bytes: Uint8Array;
+  type: string;
+}
+
+const inFlight = new Map<string, Promise<Picture>>();
+
+/** An image of a parcel as PNG or WebP no larger than `size` on its longer side; made once, then kept. */
+export function pictureOf(hash: string, size: number): Promise<Picture> {
+  const key = `${hash}-${size}`;
+  let work = inFlight.get(key);
+  if (!work) {
+    work = makePicture(hash, size).finally(() => inFlight.delete(key));
+    inFlight.set(key, work);
+  }
+  return work;
+}
+
+async function makePicture(hash: string, size: number): Promise<Picture> {
+  const kept = join(dataFolder(), 'derived', hash.slice(0, 2), `${hash}-${size}`);
+  const known = await readFile(kept).catch(() => null);
+  // Cells show a lossy picture; the viewport gets exact numbers.
+  const exact = size >= 1024;
+  const type = exact ? 'image/png' : 'image/webp';
+  if (known) return { bytes: known, type };
+  if (!(await blobs.has(hash))) throw notFound('image');
+  const bytes = await draw(hash, await blobs.get(hash), size, exact);
+  await mkdir(dirname(kept), { recursive: true });
+  const temporary = `${kept}.${randomUUID()}`;
+  await writeFile(temporary, bytes);
+  await rename(temporary, kept);
+  return { bytes, type };
+}
+
+async function draw(hash: string, source: Uint8Array, size: number, exact: boolean): Promise<Uint8Array> {
+  const [row] = await db().select({ path: parcelFiles.path }).from(parcelFiles).where(eq(parcelFiles.sha256, hash)).limit(1);
+  const path = row?.path ?? 'image';
+  const format = sniffImage(source, path);
+  const image = format && ['png', 'jpeg', 'webp'].includes(format) ? sharp(source, { ignoreIcc: true, limitInputPixels: false }) : await fromCore(source, path, size);
+  const shrunk = image.resize(size, size, { fit: 'inside', withoutEnlargement: true });
+  return exact ? shrunk.png({ compressionLevel: 3 }).toBuffer() : shrunk.webp({ quality: 82 }).toBuffer();
+}
+
+/** Types that sharp does not read, and floats, by way of the core; floats are shown encoded and clipped at 1. */
+async function fromCore(source: Uint8Array, path: string, size: number): Promise<Sharp> {
+  const { width, height, components, data } = await decodeImage(source, path, { maxSize: size, limits: limitsFromEnvironment() });
+  const bytes =
+    data instanceof Uint8Array
+      ? data
+      : data instanceof Uint16Array
+        ? Uint8Array.from(data, (value) => Math.round(value / 257))
+        : Uint8Array.from(data, (value) => Math.round(Math.min(1, Math.max(0, encodeSrgb(value))) * 255));
+  return sharp(bytes, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
+}

@@ -1,0 +1,60 @@
+'use client';
+
+import { Moon, Sun } from 'lucide-react';
+import Link from 'next/link';
+import { usePathname } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { useChoices } from './choices.ts';
+
+const VIEWS = [
+  { href: '/', title: 'Shelf' },
+  { href: '/intake', title: 'Intake' },
+  { href: '/destinations', title: 'Destinations' },
+  { href: '/handoffs', title: 'Handoffs' },
+];
+
+/** The strip above every view but the bench, which has its own. */
+export function AppStrip() {
+  const path = usePathname();
+  return (
+    <header className="flex h-[54px] shrink-0 items-center gap-7 px-3.5 text-[#f3ecd9]" style={{ background: 'var(--strip)' }}>
+      <Link href="/" className="flex items-center gap-2.5 text-[15px] font-bold">
+        <Logo /> Kinkajou
+      </Link>
+      <nav className="flex gap-1" aria-label="Views">
+        {VIEWS.map(({ href, title }) => (
+          <Link
+            key={href}
+            href={href}
+            aria-current={path === href ? 'page' : undefined}
+            className={`rounded-full px-3 py-1 text-[12.5px] ${path === href ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
+          >
+            {title}
+          </Link>
+        ))}
+      </nav>
+      <span className="flex-1" />
+      <ThemeButton />
+    </header>
+  );
+}
+
+export function Logo() {
+  // biome-ignore lint/performance/noImgElement: a small static mark needs no image service
+  return <img src="/mark.svg" alt="" width={30} height={30} className="shrink-0" />;
+}
+
+export function ThemeButton() {
+  const set = useChoices((choices) => choices.set);
+  const chosen = useChoices((choices) => choices.theme);
+  const [shown, setShown] = useState<'day' | 'night'>('day');
+  useEffect(() => {
+    setShown(chosen ?? (document.documentElement.dataset.theme === 'night' ? 'night' : 'day'));
+  }, [chosen]);
+  const next = shown === 'day' ? 'night' : 'day';
+  return (
+    <button type="button" className="strip-button" title={`Switch to the ${next} theme`} aria-label={`Switch to the ${next} theme`} onClick={() => set({ theme: next })}>
+      {shown === 'day' ? <Moon size={15} /> : <Sun size={15} />}
+    </button>
+  );
+}

@@ -1,0 +1,33 @@
+'use client';
+
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { type ReactNode, useEffect, useState } from 'react';
+import { Toaster } from 'sonner';
+import { useChoices } from './choices.ts';
+import { UploadDropZone } from '@/features/intake/UploadDropZone';
+import { useServerEvents } from './useServerEvents.ts';
+
+export function Providers({ children }: { children: ReactNode }) {
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } } }));
+  return (
+    <QueryClientProvider client={client}>
+      <ServerEvents />
+      <Theme />
+      <UploadDropZone>{children}</UploadDropZone>
+      <Toaster position="bottom-center" toastOptions={{ className: 'font-sans' }} closeButton />
+    </QueryClientProvider>
+  );
+}
+
+function ServerEvents() {
+  useServerEvents();
+  return null;
+}
+
+function Theme() {
+  const theme = useChoices((choices) => choices.theme);
+  useEffect(() => {
+    if (theme) document.documentElement.dataset.theme = theme;
+  }, [theme]);
+  return null;
+}

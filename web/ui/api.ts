@@ -1,0 +1,35 @@
+/** An error that the server explained. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly code: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+/** Asks the server for JSON. Throws {@link ApiError} with the server's own words. */
+export async function api<T>(path: string, init?: { method?: string; body?: unknown }): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method: init?.method ?? 'GET',
+      headers: init?.body === undefined ? undefined : { 'content-type': 'application/json' },
+      body: init?.body === undefined ? undefined : JSON.stringify(init.body),
+    });
+  } catch {
+    throw new ApiError('Kinkajou does not answer. Is the server still running?', 'offline', 0);
+  }
+  const answer = await response.json().catch(() => null);
+  if (!response.ok) throw new ApiError(answer?.error?.text ?? `The server answered ${response.status}.`, answer?.error?.code ?? 'unknown', response.status);
+  return answer as T;
+}
+
+export function pictureUrl(sha256: string, size: number): string {
+  return `/api/pictures/${sha256}?size=${size}`;
+}
+
+export function blobUrl(sha256: string): string {
+  return `/api/blobs/${sha256}`;
+}
