@@ -1,0 +1,62 @@
+import { mkdir, readFile, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { chromiumPath, ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
+import { freePort, ROOT, run, say } from './lib/run.mjs';
+
+/** `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build. */
+await ensureDebianPackages({});
+await ensureNpmPackages();
+const { startPostgres } = await import('./lib/postgres.mjs');
+const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');
+
+const dataFolder = join(ROOT, '.data', 'test');
+const tally = { passed: 0, failed: 0 };
+const stops = [];
+await rm(dataFolder, { recursive: true, force: true });
+await mkdir(dataFolder, { recursive: true });
+try {
+  await step('types', () => run('npm', ['run', 'typecheck', '--silent'], { quiet: true }), true);
+  await step('unit tests', unitTests);
+  await step('browser tests', browserTests);
+} finally {
+  for (const stop of stops.reverse()) await stop();
+}
+say(`${tally.passed} passed, ${tally.failed} failed`);
+process.exit(tally.failed > 0 ? 1 : 0);
+
+/** Runs one part; a part that breaks before it can count its own tests counts as one failure. */
+async function step(name, work, counts = false) {
+  say(`${name} ...`);
+  try {
+    await work();
+    if (counts) tally.passed += 1;
+  } catch (error) {
+    say(error.message);
+    tally.failed += 1;
+  }
+}
+
+async function unitTests() {
+  const file = join(dataFolder, 'unit.json');
+  await run(join(ROOT, 'node_modules/.bin/vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]).catch(() => {});
+  const { numPassedTests, numFailedTests, testResults } = JSON.parse(await readFile(file, 'utf8'));
+  const broken = testResults.filter((result) => result.status === 'failed' && result.assertionResults.length === 0).length;
+  tally.passed += numPassedTests;
+  tally.failed += numFailedTests + broken;
+}
+
+async function browserTests() {
+  const database = await startPostgres('test', { throwaway: true });
+  stops.push(database.stop);
+  await migrate({ DATABASE_URL: database.url });
+  await ensureBuild();
+  const application = await startApplication({ databaseUrl: database.url, dataFolder, port: await freePort() });
+  stops.push(application.stop);
+  const file = join(dataFolder, 'browser.json');
+  const env = { ...process.env, KINKAJOU_ADDRESS: application.address, KINKAJOU_CHROMIUM: chromiumPath(), PLAYWRIGHT_JSON_OUTPUT_NAME: file };
+  await run(join(ROOT, 'node_modules/.bin/playwright'), ['test', '--reporter=list,json'], { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
+  const { stats } = JSON.parse(await readFile(file, 'utf8'));
+  tally.passed += stats.expected + stats.flaky;
+  tally.failed += stats.unexpected;
+  if (stats.expected === 0) tally.failed += 1;
+}
