@@ -1,3 +1,3 @@
 import { defineConfig } from 'vitest/config';
 
-export default defineConfig({ test: { include: ['{core,cli,demo}/src/**/*.test.ts'], testTimeout: 60_000 } });
+export default defineConfig({ test: { include: ['{core,cli,demo}/src/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000 } });

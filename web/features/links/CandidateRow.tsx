@@ -18,7 +18,7 @@ export function CandidateRow({ candidate, imageKey }: { candidate: Candidate; im
     >
       <Mark kind={candidate.safe ? 'fine' : 'doubtful'} />
       <span className="min-w-0 truncate font-mono text-[11.3px]">{candidate.path}</span>
-      <span className="ml-auto shrink-0 text-[11.3px] whitespace-nowrap text-[var(--soft)]">
+      <span className="ml-auto max-w-[55%] shrink-0 truncate text-[11.3px] whitespace-nowrap text-[var(--soft)]">
         {candidate.reasons[0]} · {candidate.score.toFixed(2)}
       </span>
     </button>

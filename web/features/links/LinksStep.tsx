@@ -181,7 +181,7 @@ function LinkDetails() {
       ) : (
         <div className="missing-stripes grid h-32 place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>
       )}
-      <div className="grid auto-rows-min gap-1.5 text-[12.3px]">
+      <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-1.5 text-[12.3px]">
         <b className="truncate">{writtenName(row.written)}</b>
         <span className="truncate font-mono text-[11.5px]" title={row.written}>
           {row.written}

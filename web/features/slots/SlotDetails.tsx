@@ -28,7 +28,7 @@ export function SlotDetails() {
   return (
     <section className="grid min-h-[186px] gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5" style={{ gridTemplateColumns: '150px minmax(0, 1fr)' }} aria-label="Slot details">
       <Preview hash={file?.info ? file.sha256 : null} missing={map !== null} value={channel} name={entry?.written ?? ''} />
-      <div className="grid auto-rows-min gap-[7px]">
+      <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-[7px]">
         <Row label="Slot">
           <b>
             {slot.material}, {channelTitle(slot.channel)}
@@ -70,7 +70,7 @@ export function SlotDetails() {
         )}
         {entry && candidates.length > 0 && (
           <Row label="Candidates">
-            <span className="grid gap-1">
+            <span className="grid grid-cols-[minmax(0,1fr)] gap-1">
               {candidates.map((candidate) => (
                 <CandidateRow key={candidate.path} candidate={candidate} imageKey={entry.key} />
               ))}

@@ -12,7 +12,7 @@ import { AssetModel } from './AssetModel.tsx';
 import { frameAll } from './frame.ts';
 import { Surroundings } from './Surroundings.tsx';
 
-const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor', 'roughness'];
+const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
 
 /** The asset under light, or one of its channels alone. */
 export function Viewport() {
@@ -29,7 +29,7 @@ export function Viewport() {
     );
   }
   return (
-    <aside className="relative grid min-h-0 min-w-0" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto' }} aria-label="View">
+    <aside className="relative grid min-h-0 min-w-0" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }} aria-label="View">
       <ViewBar />
       <div className="relative min-h-0 overflow-hidden" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
         <ViewportGuard>
@@ -68,7 +68,7 @@ function ViewBar() {
         </button>
       ))}
       <select
-        className="chip max-w-24"
+        className="chip w-20"
         aria-label="Other channels"
         value={rest.includes(mode) ? mode : ''}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}

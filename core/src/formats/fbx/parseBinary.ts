@@ -77,7 +77,7 @@ class BinaryReader {
     if (end === 0) return null;
     if (depth > this.maxDepth) throw this.fault(`records nest deeper than ${this.maxDepth}`);
     const bodyEnd = this.at + nameLength + listLength;
-    if (end > limit || end < start || bodyEnd > end) {
+    if (end < start || bodyEnd > Math.min(end, limit)) {
       throw this.fault(end > this.bytes.length ? 'the file is cut off: a record reaches past its end' : 'a record has a false length', start);
     }
     const node: FbxNode = { name: this.text(nameLength), properties: [], children: [] };
@@ -87,9 +87,12 @@ class BinaryReader {
       node.properties.push(this.property(bodyEnd));
     }
     this.at = bodyEnd;
-    while (this.at < end) {
-      if (!this.readNode(depth + 1, end, node.children)) break;
+    // A record that reaches past the end still gives the children that stand before the cut.
+    const reach = Math.min(end, limit);
+    while (this.at < reach) {
+      if (!this.readNode(depth + 1, reach, node.children)) break;
     }
+    if (end > limit) throw this.fault('the file is cut off: a record reaches past its end', start);
     this.at = end;
     return node;
   }

@@ -39,6 +39,7 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   readSettings(document, table.settings, tree.version);
   const materials = readMaterials(document, table);
   readNodes(document, table, materials, limits.polygons);
+  if (tree.fault) salvageMeshes(document, table, limits.polygons);
   readCarriedCounts(document, table);
   assignKeys(document.materials);
   if (tree.fault) keepFault(document, tree.fault);
@@ -52,6 +53,18 @@ function parse(bytes: Uint8Array, path: string, nesting: number): ParsedBinary {
   if (isBinaryFbx(bytes)) return parseBinaryFbx(bytes, path, nesting);
   if (isAsciiFbx(bytes)) return parseAsciiFbx(bytes, path, nesting);
   throw new KinkajouError('fbx.header', 'this file does not begin like an FBX file', { file: path, offset: 0 }, 'Check that it was saved as FBX.');
+}
+
+/** A cut file lacks its links, which stand last: geometry that nothing places is kept at the origin. */
+function salvageMeshes(document: SceneDocument, table: ObjectTable, maxPolygons: number): void {
+  if (document.meshes.length > 0) return;
+  for (const object of table.objects.values()) {
+    if (object.kind !== 'Geometry' || !childOf(object.node, 'PolygonVertexIndex')) continue;
+    const mesh = readFbxMesh(object.node, object.name || 'mesh', document.remarks, maxPolygons);
+    if (mesh.faceCounts.length === 0) continue;
+    document.meshes.push(mesh);
+    document.nodes.push({ name: mesh.name, kind: 'mesh', parent: -1, transform: identityTransform(), mesh: document.meshes.length - 1, materials: [] });
+  }
 }
 
 function keepFault(document: SceneDocument, fault: KinkajouError): void {

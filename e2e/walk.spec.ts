@@ -1,0 +1,51 @@
+import { readFile } from 'node:fs/promises';
+import { NodeIO } from '@gltf-transform/core';
+import { parcelZip } from '@kinkajou/demo/harrowQuay';
+import { stormLantern } from '@kinkajou/demo/stormLantern';
+import { expect, test } from '@playwright/test';
+
+test('from a dropped zip to a handed-over asset', async ({ page }) => {
+  const zip = Buffer.from(await parcelZip(await stormLantern()));
+  await page.goto('/intake');
+  await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
+  const card = page.getByRole('link', { name: /^lantern/ });
+  await expect(card).toBeVisible({ timeout: 60_000 });
+  await card.click();
+
+  await page.keyboard.press('2');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
+  await page.getByRole('button', { name: /Link all safe/ }).click();
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'found');
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'found');
+
+  await page.keyboard.press('3');
+  await page.getByRole('button', { name: 'Use inverted' }).click();
+  await expect(page.locator('[data-slot="Brass/roughness"]')).toHaveAttribute('aria-label', /glossiness.*inverted/);
+  await page.getByRole('button', { name: /Mend all that is safe/ }).click();
+  await expect(page.locator('[data-slot="Brass/occlusion"]')).toHaveAttribute('aria-label', /lantern_brass_ao/);
+
+  await page.keyboard.press('8');
+  await page.getByRole('button', { name: 'Make the package' }).click();
+  const link = page.getByRole('link', { name: 'Download' });
+  await expect(link).toBeVisible({ timeout: 60_000 });
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
+  const { unzipSync } = await import('fflate');
+  const files = unzipSync(await readFile(await download.path()));
+  const receipt = JSON.parse(new TextDecoder().decode(files['receipt.json']));
+  expect(receipt.readBack.validator.errors).toBe(0);
+  const gltf = await new NodeIO().readBinary(new Uint8Array(files['lantern.glb']));
+  const brass = gltf.getRoot().listMaterials().find((material) => material.getName() === 'Brass');
+  for (const texture of [brass?.getBaseColorTexture(), brass?.getMetallicRoughnessTexture(), brass?.getOcclusionTexture(), brass?.getNormalTexture()]) {
+    expect(texture?.getSize()).toEqual([1024, 1024]);
+  }
+});
+
+test('a parcel without a model says so, and the server stays up', async ({ page, request }) => {
+  await page.goto('/intake');
+  await page.getByTestId('pick-files').setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('nothing here') });
+  await expect(page.getByText('there is no model in it')).toBeVisible({ timeout: 30_000 });
+  expect((await request.get('/api/health')).ok()).toBe(true);
+});

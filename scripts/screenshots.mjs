@@ -1,0 +1,31 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { chromiumPath } from './lib/packages.mjs';
+import { ROOT, say } from './lib/run.mjs';
+
+/** `npm run screenshots [ADDRESS]`: pictures of the main views, from a running demo. */
+const address = process.argv[2] ?? 'http://127.0.0.1:4700';
+const folder = join(ROOT, 'docs', 'screenshots');
+await mkdir(folder, { recursive: true });
+const browser = await chromium.launch({ executablePath: chromiumPath(), args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on('pageerror', (error) => say(`page error: ${error.message}`));
+const { assets } = await (await fetch(`${address}/api/shelf`)).json();
+const id = (name) => assets.find((asset) => asset.name === name)?.id;
+const views = [
+  ['shelf', '/', 1500],
+  ['intake', '/intake', 1000],
+  ['bench-links', `/assets/${id('lantern')}/links`, 9000],
+  ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000],
+  ['handoff', `/assets/${id('lantern')}/handoff`, 7000],
+];
+const only = process.argv[3];
+for (const [name, path, wait] of views) {
+  if (only && name !== only) continue;
+  await page.goto(address + path);
+  await page.waitForTimeout(wait);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  say(name);
+}
+await browser.close();
