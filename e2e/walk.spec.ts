@@ -8,9 +8,10 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   const zip = Buffer.from(await parcelZip(await stormLantern()));
   await page.goto('/intake');
   await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
-  const card = page.getByRole('link', { name: /^lantern/ });
+  const card = page.getByRole('link', { name: /^lantern/ }).first();
   await expect(card).toBeVisible({ timeout: 60_000 });
   await card.click();
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
 
   await page.keyboard.press('2');
   await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');

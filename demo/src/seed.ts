@@ -19,9 +19,16 @@ for (const zip of await writeHarrowQuay(join(dataFolder, 'harrow-quay'))) {
   await writeFile(record, JSON.stringify(seeded));
 }
 
-async function send(method: string, path: string, body?: BodyInit | Uint8Array): Promise<{ id: string; state?: string; faults?: { message: string }[] }> {
-  const response = await fetch(address + path, { method, body: body as BodyInit });
-  const answer = await response.json();
+interface Answer {
+  id: string;
+  state?: string;
+  faults?: { message: string }[];
+  error?: { text: string };
+}
+
+async function send(method: string, path: string, body?: string | Uint8Array): Promise<Answer> {
+  const response = await fetch(address + path, { method, body: body as string });
+  const answer = (await response.json()) as Answer;
   if (!response.ok) throw new Error(`${method} ${path}: ${answer.error?.text ?? response.status}`);
   return answer;
 }
