@@ -26,8 +26,16 @@ for (let y = 0; y < SIDE; y += 1) {
 const obj = new TextEncoder().encode(objText());
 const fbx = fbxBytes();
 const decoder = new TextDecoder();
-await compare('OBJ', () => readObj(obj, 'grid.obj', memorySource('bench', { 'grid.obj': obj })), () => new OBJLoader().parse(decoder.decode(obj)));
-await compare('FBX binary', async () => readFbx(fbx, 'grid.fbx'), () => new FBXLoader().parse(fbx.buffer.slice(fbx.byteOffset, fbx.byteOffset + fbx.byteLength) as ArrayBuffer, ''));
+await compare(
+  'OBJ',
+  () => readObj(obj, 'grid.obj', memorySource('bench', { 'grid.obj': obj })),
+  () => new OBJLoader().parse(decoder.decode(obj)),
+);
+await compare(
+  'FBX binary',
+  async () => readFbx(fbx, 'grid.fbx'),
+  () => new FBXLoader().parse(fbx.buffer.slice(fbx.byteOffset, fbx.byteOffset + fbx.byteLength) as ArrayBuffer, ''),
+);
 
 async function compare(name: string, ours: () => Promise<unknown>, theirs: () => unknown): Promise<void> {
   const [own, other] = [await median(ours), await median(theirs)];
@@ -46,8 +54,20 @@ async function median(work: () => unknown): Promise<number> {
 
 function objText(): string {
   const lines = ['o grid'];
-  for (let i = 0; i < points.length; i += 3) lines.push(`v ${points.slice(i, i + 3).map((value) => value.toFixed(6)).join(' ')}`);
-  for (let i = 0; i < quads.length; i += 4) lines.push(`f ${quads.slice(i, i + 4).map((value) => value + 1).join(' ')}`);
+  for (let i = 0; i < points.length; i += 3)
+    lines.push(
+      `v ${points
+        .slice(i, i + 3)
+        .map((value) => value.toFixed(6))
+        .join(' ')}`,
+    );
+  for (let i = 0; i < quads.length; i += 4)
+    lines.push(
+      `f ${quads
+        .slice(i, i + 4)
+        .map((value) => value + 1)
+        .join(' ')}`,
+    );
   return `${lines.join('\n')}\n`;
 }
 
@@ -56,10 +76,11 @@ function fbxBytes(): Uint8Array {
   const id = (value: bigint) => ({ type: 'L' as const, value });
   const text = (value: string) => ({ type: 'S' as const, value });
   const ends = Int32Array.from(quads, (value, i) => (i % 4 === 3 ? ~value : value));
-  const geometry = node('Geometry', [id(1n), text(`grid${NAME_SEPARATOR}Geometry`), text('Mesh')], [
-    node('Vertices', [{ type: 'd', value: Float64Array.from(points) }]),
-    node('PolygonVertexIndex', [{ type: 'i', value: ends }]),
-  ]);
+  const geometry = node(
+    'Geometry',
+    [id(1n), text(`grid${NAME_SEPARATOR}Geometry`), text('Mesh')],
+    [node('Vertices', [{ type: 'd', value: Float64Array.from(points) }]), node('PolygonVertexIndex', [{ type: 'i', value: ends }])],
+  );
   const model = node('Model', [id(2n), text(`grid${NAME_SEPARATOR}Model`), text('Mesh')], [node('Properties70', [])]);
   const link = (from: bigint, to: bigint) => node('C', [text('OO'), id(from), id(to)]);
   return writeBinaryFbx({

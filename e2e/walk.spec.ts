@@ -38,7 +38,10 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   const receipt = JSON.parse(new TextDecoder().decode(files['receipt.json']));
   expect(receipt.readBack.validator.errors).toBe(0);
   const gltf = await new NodeIO().readBinary(new Uint8Array(files['lantern.glb']));
-  const brass = gltf.getRoot().listMaterials().find((material) => material.getName() === 'Brass');
+  const brass = gltf
+    .getRoot()
+    .listMaterials()
+    .find((material) => material.getName() === 'Brass');
   for (const texture of [brass?.getBaseColorTexture(), brass?.getMetallicRoughnessTexture(), brass?.getOcclusionTexture(), brass?.getNormalTexture()]) {
     expect(texture?.getSize()).toEqual([1024, 1024]);
   }

@@ -8,7 +8,10 @@ import { ROOT, say } from './lib/run.mjs';
 const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const folder = join(ROOT, 'docs', 'screenshots');
 await mkdir(folder, { recursive: true });
-const browser = await chromium.launch({ executablePath: chromiumPath(), args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'] });
+const browser = await chromium.launch({
+  executablePath: chromiumPath(),
+  args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+});
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (error) => say(`page error: ${error.message}`));
 const { assets } = await (await fetch(`${address}/api/shelf`)).json();

@@ -52,7 +52,8 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
     if (!options.json) {
       output.text(`${folder}: ${receipt.verdict}, ${receipt.outputs.map((file) => file.path).join(', ')}`);
       for (const loss of receipt.losses) output.text(`  ${loss}`);
-      for (const check of receipt.readBack.checks.filter((one) => !one.ok)) output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
+      for (const check of receipt.readBack.checks.filter((one) => !one.ok))
+        output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
     }
   }
   if (options.json) output.json(made.length === 1 ? made[0].receipt : { receipts: made.map((one) => one.receipt) });

@@ -31,6 +31,8 @@ function printReport(report: ReturnType<typeof inspectReport>, findings: Finding
   output.text(`  ${counts.meshes} meshes, ${counts.polygons} polygons, ${counts.materials} materials, ${counts.maps} maps`);
   if (bounds) output.text(`  ${bounds.max.map((value, i) => (value - bounds.min[i]).toFixed(3)).join(' x ')} m`);
   for (const finding of findings) {
-    output.text(`  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`);
+    output.text(
+      `  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`,
+    );
   }
 }

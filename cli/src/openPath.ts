@@ -17,7 +17,8 @@ export async function withAssets<T>(path: string, search: string[], output: Outp
   try {
     for (const notice of source.notices) output.message(`${notice.path}: ${notice.message}.`);
     const models = opened.only ? [opened.only] : listModels(opened.source);
-    if (opened.source.files.length === 0) throw new KinkajouError('parcel.empty', 'there are no files in it', { file: path }, 'Pack the model with its images.');
+    if (opened.source.files.length === 0)
+      throw new KinkajouError('parcel.empty', 'there are no files in it', { file: path }, 'Pack the model with its images.');
     if (models.length === 0) throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: path }, 'Add an FBX or OBJ file.');
     const results: T[] = [];
     for (const model of models) results.push(await use(await openAsset(source, model, limits)));

@@ -29,7 +29,11 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
   const images = [...(known ?? (await scanImages(source, limits)))];
   const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
   for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
-  const described = describeSource(document, modelPath, images.map((image) => image.path));
+  const described = describeSource(
+    document,
+    modelPath,
+    images.map((image) => image.path),
+  );
   return {
     document,
     source: described,
@@ -123,6 +127,8 @@ export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state
 
 /** The colour tag that the image's uses agree on, `unknown` where they differ. */
 function spaceOf(state: AssetState, key: string): string {
-  const tags = new Set(state.materials.flatMap((material) => Object.values(material.channels).flatMap((channel) => (channel.map?.image === key ? [channel.map.space] : []))));
+  const tags = new Set(
+    state.materials.flatMap((material) => Object.values(material.channels).flatMap((channel) => (channel.map?.image === key ? [channel.map.space] : []))),
+  );
   return tags.size === 1 ? [...tags][0] : 'unknown';
 }

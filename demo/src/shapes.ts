@@ -123,7 +123,12 @@ export function smoothProfile(points: Profile, steps = 6): Profile {
     const [p0, p1, p2, p3] = [points[Math.max(0, i - 1)], points[i], points[i + 1], points[Math.min(points.length - 1, i + 2)]];
     for (let s = 0; s < steps; s += 1) {
       const t = s / steps;
-      out.push([0, 1].map((k) => 0.5 * (2 * p1[k] + (p2[k] - p0[k]) * t + (2 * p0[k] - 5 * p1[k] + 4 * p2[k] - p3[k]) * t * t + (3 * p1[k] - p0[k] - 3 * p2[k] + p3[k]) * t ** 3)) as [number, number]);
+      out.push(
+        [0, 1].map(
+          (k) =>
+            0.5 * (2 * p1[k] + (p2[k] - p0[k]) * t + (2 * p0[k] - 5 * p1[k] + 4 * p2[k] - p3[k]) * t * t + (3 * p1[k] - p0[k] - 3 * p2[k] + p3[k]) * t ** 3),
+        ) as [number, number],
+      );
     }
   }
   out.push(points[points.length - 1]);

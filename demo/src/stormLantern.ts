@@ -55,50 +55,179 @@ function lanternParts(): DemoPart[] {
   const turned = { repeatU: 3, lengthV: 0.14 };
   const parts = [
     part('Tank', 'Brass', lathe('Tank', tankProfile(), turned)),
-    part('Burner', 'Brass', lathe('Burner', [smoothProfile([[0.02, 0.088], [0.017, 0.097], [0.007, 0.104]], 4), [[0.007, 0.104], [0, 0.104]]], { ...turned, segments: 32 })),
+    part(
+      'Burner',
+      'Brass',
+      lathe(
+        'Burner',
+        [
+          smoothProfile(
+            [
+              [0.02, 0.088],
+              [0.017, 0.097],
+              [0.007, 0.104],
+            ],
+            4,
+          ),
+          [
+            [0.007, 0.104],
+            [0, 0.104],
+          ],
+        ],
+        { ...turned, segments: 32 },
+      ),
+    ),
     part('Cap', 'Brass', lathe('Cap', capProfile(), turned)),
     part('Globe', 'Glass', lathe('Globe', [smoothProfile(GLOBE, 8)], { segments: 72 })),
-    part('Flame', 'Flame', lathe('Flame', [smoothProfile([[0, 0.102], [0.007, 0.108], [0.0105, 0.118], [0.0075, 0.135], [0.003, 0.15], [0, 0.16]], 6)], { segments: 24 })),
+    part(
+      'Flame',
+      'Flame',
+      lathe(
+        'Flame',
+        [
+          smoothProfile(
+            [
+              [0, 0.102],
+              [0.007, 0.108],
+              [0.0105, 0.118],
+              [0.0075, 0.135],
+              [0.003, 0.15],
+              [0, 0.16],
+            ],
+            6,
+          ),
+        ],
+        { segments: 24 },
+      ),
+    ),
     part('Handle', 'Iron', tube('Handle', handlePath(), 0.0022, { segments: 10, lengthU: 0.06 })),
   ];
   for (const side of [-1, 1]) {
     const name = side < 0 ? 'Left_tube' : 'Right_tube';
     parts.push(part(name, 'Brass', tube(name, sidePath(side), 0.0062, { segments: 20, lengthU: 0.06 })));
   }
-  [0.113, 0.17].forEach((height, i) => parts.push(part(`Guard_ring_${i + 1}`, 'Iron', tube(`Guard_ring_${i + 1}`, circlePath(i === 0 ? 0.0535 : 0.0525, height, 64), 0.0014, { segments: 8, closed: true, lengthU: 0.05 }))));
-  for (let i = 0; i < 4; i += 1) parts.push(part(`Guard_bar_${i + 1}`, 'Iron', tube(`Guard_bar_${i + 1}`, guardPath(((i + 0.5) * Math.PI) / 2), 0.0013, { segments: 8, lengthU: 0.05 })));
+  [0.113, 0.17].forEach((height, i) =>
+    parts.push(
+      part(
+        `Guard_ring_${i + 1}`,
+        'Iron',
+        tube(`Guard_ring_${i + 1}`, circlePath(i === 0 ? 0.0535 : 0.0525, height, 64), 0.0014, { segments: 8, closed: true, lengthU: 0.05 }),
+      ),
+    ),
+  );
+  for (let i = 0; i < 4; i += 1)
+    parts.push(part(`Guard_bar_${i + 1}`, 'Iron', tube(`Guard_bar_${i + 1}`, guardPath(((i + 0.5) * Math.PI) / 2), 0.0013, { segments: 8, lengthU: 0.05 })));
   return parts;
 }
 
 function tankProfile(): Profile[] {
   return [
-    [[0, 0], [0.062, 0]],
-    [[0.062, 0], [0.066, 0.003], [0.066, 0.009]],
-    [[0.066, 0.009], [0.0635, 0.012]],
-    smoothProfile([[0.0635, 0.012], [0.068, 0.026], [0.0685, 0.042], [0.058, 0.058], [0.036, 0.066]], 7),
-    [[0.036, 0.066], [0.034, 0.076]],
-    [[0.034, 0.076], [0.047, 0.08]],
-    [[0.047, 0.08], [0.0475, 0.083], [0.0475, 0.09]],
-    [[0.0475, 0.09], [0.044, 0.09]],
-    [[0.044, 0.09], [0.043, 0.087]],
-    [[0.043, 0.087], [0, 0.087]],
+    [
+      [0, 0],
+      [0.062, 0],
+    ],
+    [
+      [0.062, 0],
+      [0.066, 0.003],
+      [0.066, 0.009],
+    ],
+    [
+      [0.066, 0.009],
+      [0.0635, 0.012],
+    ],
+    smoothProfile(
+      [
+        [0.0635, 0.012],
+        [0.068, 0.026],
+        [0.0685, 0.042],
+        [0.058, 0.058],
+        [0.036, 0.066],
+      ],
+      7,
+    ),
+    [
+      [0.036, 0.066],
+      [0.034, 0.076],
+    ],
+    [
+      [0.034, 0.076],
+      [0.047, 0.08],
+    ],
+    [
+      [0.047, 0.08],
+      [0.0475, 0.083],
+      [0.0475, 0.09],
+    ],
+    [
+      [0.0475, 0.09],
+      [0.044, 0.09],
+    ],
+    [
+      [0.044, 0.09],
+      [0.043, 0.087],
+    ],
+    [
+      [0.043, 0.087],
+      [0, 0.087],
+    ],
   ];
 }
 
 function capProfile(): Profile[] {
   return [
-    [[0, 0.204], [0.043, 0.204]],
-    [[0.043, 0.204], [0.0445, 0.206], [0.0445, 0.213]],
-    smoothProfile([[0.0445, 0.213], [0.035, 0.219], [0.03, 0.228], [0.029, 0.24]], 5),
-    [[0.029, 0.24], [0.043, 0.2425]],
-    [[0.043, 0.2425], [0.044, 0.245], [0.043, 0.2475]],
-    smoothProfile([[0.043, 0.2475], [0.036, 0.258], [0.02, 0.268], [0.008, 0.2715]], 6),
-    smoothProfile([[0.008, 0.2715], [0.0085, 0.277], [0.005, 0.281], [0, 0.282]], 4),
+    [
+      [0, 0.204],
+      [0.043, 0.204],
+    ],
+    [
+      [0.043, 0.204],
+      [0.0445, 0.206],
+      [0.0445, 0.213],
+    ],
+    smoothProfile(
+      [
+        [0.0445, 0.213],
+        [0.035, 0.219],
+        [0.03, 0.228],
+        [0.029, 0.24],
+      ],
+      5,
+    ),
+    [
+      [0.029, 0.24],
+      [0.043, 0.2425],
+    ],
+    [
+      [0.043, 0.2425],
+      [0.044, 0.245],
+      [0.043, 0.2475],
+    ],
+    smoothProfile(
+      [
+        [0.043, 0.2475],
+        [0.036, 0.258],
+        [0.02, 0.268],
+        [0.008, 0.2715],
+      ],
+      6,
+    ),
+    smoothProfile(
+      [
+        [0.008, 0.2715],
+        [0.0085, 0.277],
+        [0.005, 0.281],
+        [0, 0.282],
+      ],
+      4,
+    ),
   ];
 }
 
 function curve(points: Vec3[], steps: number): Vec3[] {
-  const across = smoothProfile(points.map(([x, y]) => [x + 1, y]), steps);
+  const across = smoothProfile(
+    points.map(([x, y]) => [x + 1, y]),
+    steps,
+  );
   return across.map(([x, y]) => [x - 1, y, 0]);
 }
 

@@ -73,7 +73,12 @@ export function flame(seed: number): Painter {
 export function buoyPaint(seed: number): Painter {
   const noise = createNoise(seed);
   const random = createRandom(seed + 9);
-  const streaks = Array.from({ length: 46 }, () => ({ u: random(), top: 0.25 + random() * 0.7, length: 0.08 + random() * 0.26, width: 0.004 + random() * 0.012 }));
+  const streaks = Array.from({ length: 46 }, () => ({
+    u: random(),
+    top: 0.25 + random() * 0.7,
+    length: 0.08 + random() * 0.26,
+    width: 0.004 + random() * 0.012,
+  }));
   const rings = [0.3, 0.52, 0.955];
   return (u, v, out) => {
     const large = fractal(noise, u, v, 5, 5, 6, 0.55);

@@ -18,7 +18,8 @@ export function writeObjFile(parts: DemoPart[], library: string, header: string)
     let corner = 0;
     for (const count of mesh.faceCounts) {
       const words: string[] = [];
-      for (let i = 0; i < count; i += 1, corner += 1) words.push(`${mesh.faceCorners[corner] + points}/${uv.index[corner] + uvs}/${normal.index[corner] + normals}`);
+      for (let i = 0; i < count; i += 1, corner += 1)
+        words.push(`${mesh.faceCorners[corner] + points}/${uv.index[corner] + uvs}/${normal.index[corner] + normals}`);
       lines.push(`f ${words.join(' ')}`);
     }
     points += mesh.points.length / 3;

@@ -15,7 +15,11 @@ export async function ensureBuild() {
   const sources = await hashSources();
   if (existsSync(join(WEB, '.next', 'BUILD_ID')) && (await readFile(stamp, 'utf8').catch(() => '')) === sources) return;
   say('Building the application ...');
-  await run(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build'], { cwd: WEB, quiet: true, env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' } });
+  await run(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build'], {
+    cwd: WEB,
+    quiet: true,
+    env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  });
   await writeFile(stamp, sources);
 }
 

@@ -28,7 +28,9 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
   if (testTools && !existsSync('/usr/bin/oiiotool')) missing.push('openimageio-tools');
   if (missing.length === 0) return;
   if (!isRoot) {
-    throw new Error(`These Debian packages are missing: ${missing.join(', ')}. Have them installed with "apt-get install ${missing.join(' ')}" and start again.`);
+    throw new Error(
+      `These Debian packages are missing: ${missing.join(', ')}. Have them installed with "apt-get install ${missing.join(' ')}" and start again.`,
+    );
   }
   say(`Installing ${missing.join(', ')} ...`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
@@ -38,7 +40,9 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
 
 /** Runs `npm ci` when node_modules is absent or made from another lock file. */
 export async function ensureNpmPackages() {
-  const lock = createHash('sha256').update(await readFile(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(await readFile(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(ROOT, 'node_modules', '.kinkajou-lock');
   const known = await readFile(stamp, 'utf8').catch(() => '');
   if (known === lock) return;

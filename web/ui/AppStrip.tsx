@@ -53,7 +53,13 @@ export function ThemeButton() {
   }, [chosen]);
   const next = shown === 'day' ? 'night' : 'day';
   return (
-    <button type="button" className="strip-button" title={`Switch to the ${next} theme`} aria-label={`Switch to the ${next} theme`} onClick={() => set({ theme: next })}>
+    <button
+      type="button"
+      className="strip-button"
+      title={`Switch to the ${next} theme`}
+      aria-label={`Switch to the ${next} theme`}
+      onClick={() => set({ theme: next })}
+    >
       {shown === 'day' ? <Moon size={15} /> : <Sun size={15} />}
     </button>
   );

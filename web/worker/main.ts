@@ -40,7 +40,10 @@ async function take<N extends JobName>(name: N, work: (data: JobData[N]) => Prom
 
 async function beat(): Promise<void> {
   const row = { seenAt: new Date() };
-  await db().insert(workers).values({ id, ...row }).onConflictDoUpdate({ target: workers.id, set: row });
+  await db()
+    .insert(workers)
+    .values({ id, ...row })
+    .onConflictDoUpdate({ target: workers.id, set: row });
 }
 
 async function stop(): Promise<void> {

@@ -73,7 +73,7 @@ export interface SlotAssignment extends SlotAddress {
 export type Edit =
   | { kind: 'linkImages'; links: { image: string; path: string; reason: string }[]; origin: Provenance }
   | { kind: 'unlinkImages'; images: string[]; origin: Provenance }
-  | { kind: 'assignSlots'; assignments: SlotAssignment[]; /** Slots emptied in the same step. */ clears?: SlotAddress[]; origin: Provenance }
+  | { kind: 'assignSlots'; assignments: SlotAssignment[] /** Slots emptied in the same step. */; clears?: SlotAddress[]; origin: Provenance }
   | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
   | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
   | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }

@@ -17,7 +17,11 @@ export async function scanImage(path: string, bytes: Uint8Array, modified: Date 
 }
 
 /** Every image of a source, in its order. `progress` is told how many are done. */
-export async function scanImages(source: FileSource, limits: Limits = DEFAULT_LIMITS, progress?: (done: number, total: number) => void): Promise<ParcelImage[]> {
+export async function scanImages(
+  source: FileSource,
+  limits: Limits = DEFAULT_LIMITS,
+  progress?: (done: number, total: number) => void,
+): Promise<ParcelImage[]> {
   const files = source.files.filter((file) => isImagePath(file.path));
   const images: ParcelImage[] = [];
   for (const file of files) {

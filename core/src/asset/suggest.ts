@@ -62,14 +62,7 @@ function namesMatch(set: string, material: string): boolean {
   return set === material || ` ${set} `.includes(` ${material} `) || set.replaceAll(' ', '') === material.replaceAll(' ', '');
 }
 
-function fit(
-  material: Material,
-  found: NameClass,
-  reading: MapReading,
-  state: AssetState,
-  filled: Set<ChannelName>,
-  sets: Set<string>,
-): Suggestion | null {
+function fit(material: Material, found: NameClass, reading: MapReading, state: AssetState, filled: Set<ChannelName>, sets: Set<string>): Suggestion | null {
   const asRoughness = reading.channel === 'glossiness' && material.workflow !== 'specGloss';
   const channel = asRoughness ? 'roughness' : reading.channel;
   if (filled.has(channel) || !isOpen(material, channel, state)) return null;

@@ -30,7 +30,12 @@ export function decoderOf(space: ColourSpace): ((value: number) => number) | nul
     case 'unknown':
       return null;
     default:
-      throw new KinkajouError('colour.space', `images tagged ${space} cannot be converted yet`, {}, 'Tag the image with a Rec.709 space, or convert it beforehand.');
+      throw new KinkajouError(
+        'colour.space',
+        `images tagged ${space} cannot be converted yet`,
+        {},
+        'Tag the image with a Rec.709 space, or convert it beforehand.',
+      );
   }
 }
 

@@ -50,7 +50,14 @@ export const webGltf: Destination = {
   normalY: 'Y+',
   maps: [
     { name: 'baseColor', suffix: 'basecolor', space: 'srgb_rec709_scene', bitDepth: 8, components: triple('baseColor'), alpha: scalar('opacity') },
-    { name: 'occlusionRoughnessMetalness', suffix: 'orm', space: 'data', bitDepth: 8, components: [scalar('occlusion'), scalar('roughness'), scalar('metalness')], alpha: null },
+    {
+      name: 'occlusionRoughnessMetalness',
+      suffix: 'orm',
+      space: 'data',
+      bitDepth: 8,
+      components: [scalar('occlusion'), scalar('roughness'), scalar('metalness')],
+      alpha: null,
+    },
     { name: 'normal', suffix: 'normal', space: 'data', bitDepth: 8, components: triple('normal'), alpha: null },
     { name: 'emission', suffix: 'emission', space: 'srgb_rec709_scene', bitDepth: 8, components: triple('emission'), alpha: null },
     { name: 'transmission', suffix: 'transmission', space: 'data', bitDepth: 8, components: [scalar('transmission')], alpha: null },

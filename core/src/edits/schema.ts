@@ -13,14 +13,24 @@ const component = Joi.string().valid(...COMPONENTS);
 const space = Joi.string().valid(...COLOUR_SPACES);
 const normalY = Joi.string().valid('Y+', 'Y-');
 const unit = Joi.number().min(0).max(1);
-const origin = Joi.object({ from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(), detail: Joi.string().allow('').max(4096).required() }).required();
+const origin = Joi.object({
+  from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
+  detail: Joi.string().allow('').max(4096).required(),
+}).required();
 
 const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
-  linkImages: Joi.object({ links: Joi.array().items(Joi.object({ image: name, path: name, reason: Joi.string().allow('').required() })).min(1).required() }),
+  linkImages: Joi.object({
+    links: Joi.array()
+      .items(Joi.object({ image: name, path: name, reason: Joi.string().allow('').required() }))
+      .min(1)
+      .required(),
+  }),
   unlinkImages: Joi.object({ images: Joi.array().items(name).min(1).required() }),
   assignSlots: Joi.object({
     assignments: Joi.array()
-      .items(slot.keys({ image: name, component: component.required(), invert: Joi.boolean().required(), space: space.required(), normalY: normalY.required() }))
+      .items(
+        slot.keys({ image: name, component: component.required(), invert: Joi.boolean().required(), space: space.required(), normalY: normalY.required() }),
+      )
       .min(1)
       .required(),
     clears: Joi.array().items(slot),
@@ -30,7 +40,9 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   setValues: Joi.object({ slots, value: Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).length(3)).required() }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),
-    change: Joi.object({ alphaMode: Joi.string().valid('opaque', 'mask', 'blend'), alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() }).min(1).required(),
+    change: Joi.object({ alphaMode: Joi.string().valid('opaque', 'mask', 'blend'), alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() })
+      .min(1)
+      .required(),
   }),
 };
 

@@ -6,7 +6,11 @@ export const alphaInvisible: Check = ({ source, state }) =>
     .filter((material) => material.channels.opacity?.value === 0)
     .map((material) => {
       const { d, Tr, TransparencyFactor } = material.extras;
-      const written = [d !== undefined && `d ${d}`, Tr !== undefined && `Tr ${Tr}`, TransparencyFactor !== undefined && `TransparencyFactor ${TransparencyFactor}`].filter(Boolean);
+      const written = [
+        d !== undefined && `d ${d}`,
+        Tr !== undefined && `Tr ${Tr}`,
+        TransparencyFactor !== undefined && `TransparencyFactor ${TransparencyFactor}`,
+      ].filter(Boolean);
       const why = 'the writer took transparency for opacity';
       return {
         code: 'alpha.invisible',

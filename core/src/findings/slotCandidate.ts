@@ -12,7 +12,11 @@ export const slotCandidate: Check = ({ state, images }) => {
     const known = groups.get(key);
     if (known?.mend?.kind === 'assignSlots') {
       known.mend.assignments.push(assignment);
-      known.message = sentence(known.mend.assignments.map((a) => a.channel), assignment.image, assignment.material);
+      known.message = sentence(
+        known.mend.assignments.map((a) => a.channel),
+        assignment.image,
+        assignment.material,
+      );
       continue;
     }
     groups.set(key, {

@@ -37,7 +37,12 @@ export const slotPackedWhole: Check = ({ state }) => {
         subject: material.key,
         message: `${path} is read by its ${channel.map.component} as ${name}. ${found.readings.map((r) => `${r.component} ${r.channel}`).join(', ')}.`,
         evidence: found.evidence,
-        mend: { kind: 'assignSlots', assignments, ...(own ? {} : { clears: [{ material: material.key, channel: name as ChannelName }] }), origin: { from: 'evidence', detail: found.evidence.join('; ') } },
+        mend: {
+          kind: 'assignSlots',
+          assignments,
+          ...(own ? {} : { clears: [{ material: material.key, channel: name as ChannelName }] }),
+          origin: { from: 'evidence', detail: found.evidence.join('; ') },
+        },
         safe: true,
         mendLabel: 'Split',
         target: { material: material.key, channel: name as ChannelName, image: state.images[at].key },

@@ -19,12 +19,7 @@ export function isModelPath(path: string): boolean {
 export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
   const extension = extensionOf(path);
   if (extension !== 'fbx' && extension !== 'obj') {
-    throw new KinkajouError(
-      'model.format',
-      `models of type .${extension} cannot be read yet`,
-      { file: path },
-      'Export the model as FBX or OBJ.',
-    );
+    throw new KinkajouError('model.format', `models of type .${extension} cannot be read yet`, { file: path }, 'Export the model as FBX or OBJ.');
   }
   const bytes = await source.read(path);
   if (bytes.length === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');

@@ -1,5 +1,11 @@
 import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
-import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission, KHRTextureTransform } from '@gltf-transform/extensions';
+import {
+  KHRMaterialsClearcoat,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsTransmission,
+  KHRTextureTransform,
+} from '@gltf-transform/extensions';
 import type { MapUse } from '../scene/material.ts';
 import { toGltfTransform } from '../scene/uvTransform.ts';
 import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
@@ -7,7 +13,12 @@ import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
 const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
 
 /** Adds the planned materials with their textures; `bytesOf` gives each planned image's file content. */
-export function addMaterials(gltf: Document, plan: HandoffPlan, bytesOf: (file: string) => Uint8Array, uvIndexOf: (material: string, set: string | null) => number): Material[] {
+export function addMaterials(
+  gltf: Document,
+  plan: HandoffPlan,
+  bytesOf: (file: string) => Uint8Array,
+  uvIndexOf: (material: string, set: string | null) => number,
+): Material[] {
   const textures = new Map<string, Texture>();
   const textureOf = (image: PlannedImage) => {
     let texture = textures.get(image.file);
@@ -45,12 +56,29 @@ function createMaterial(gltf: Document, { name, shading, images }: PlannedMateri
     .setDoubleSided(shading.doubleSided);
   if (shading.alphaMode === 'mask') material.setAlphaCutoff(shading.alphaCutoff);
   const packed = images.occlusionRoughnessMetalness;
-  set(images.baseColor, (texture) => material.setBaseColorTexture(texture), () => material.getBaseColorTextureInfo());
+  set(
+    images.baseColor,
+    (texture) => material.setBaseColorTexture(texture),
+    () => material.getBaseColorTextureInfo(),
+  );
   if (shading.roughness.map || shading.metalness.map) {
-    set(packed, (texture) => material.setMetallicRoughnessTexture(texture), () => material.getMetallicRoughnessTextureInfo());
+    set(
+      packed,
+      (texture) => material.setMetallicRoughnessTexture(texture),
+      () => material.getMetallicRoughnessTextureInfo(),
+    );
   }
-  if (shading.occlusion) set(packed, (texture) => material.setOcclusionTexture(texture), () => material.getOcclusionTextureInfo());
-  set(images.normal, (texture) => material.setNormalTexture(texture), () => material.getNormalTextureInfo());
+  if (shading.occlusion)
+    set(
+      packed,
+      (texture) => material.setOcclusionTexture(texture),
+      () => material.getOcclusionTextureInfo(),
+    );
+  set(
+    images.normal,
+    (texture) => material.setNormalTexture(texture),
+    () => material.getNormalTextureInfo(),
+  );
   setEmission(gltf, material, shading.emission.value, images.emission, set);
   setGlass(gltf, material, shading, images.transmission, set);
   setCoat(gltf, material, shading);
@@ -64,7 +92,11 @@ function setEmission(gltf: Document, material: Material, value: readonly number[
     const extension = gltf.createExtension(KHRMaterialsEmissiveStrength);
     material.setExtension('KHR_materials_emissive_strength', extension.createEmissiveStrength().setEmissiveStrength(strength));
   }
-  set(image, (texture) => material.setEmissiveTexture(texture), () => material.getEmissiveTextureInfo());
+  set(
+    image,
+    (texture) => material.setEmissiveTexture(texture),
+    () => material.getEmissiveTextureInfo(),
+  );
 }
 
 function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['shading'], image: PlannedImage | undefined, set: SetTexture): void {
@@ -74,7 +106,11 @@ function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['
   if (shading.transmission.value <= 0) return;
   const transmission = gltf.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(clamp(shading.transmission.value));
   material.setExtension('KHR_materials_transmission', transmission);
-  set(image, (texture) => transmission.setTransmissionTexture(texture), () => transmission.getTransmissionTextureInfo());
+  set(
+    image,
+    (texture) => transmission.setTransmissionTexture(texture),
+    () => transmission.getTransmissionTextureInfo(),
+  );
 }
 
 function setCoat(gltf: Document, material: Material, { coat, coatRoughness }: PlannedMaterial['shading']): void {

@@ -19,7 +19,17 @@ async function open(parcel: DemoParcel): Promise<OpenAsset> {
 
 function make(asset: OpenAsset, variant: 'glb' | 'gltf'): Promise<HandoffResult> {
   const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
-  return handOff({ document: asset.document, source: asset.source, state, edits, findings, images: asset.images, destination: webGltf, variant, read: asset.read });
+  return handOff({
+    document: asset.document,
+    source: asset.source,
+    state,
+    edits,
+    findings,
+    images: asset.images,
+    destination: webGltf,
+    variant,
+    read: asset.read,
+  });
 }
 
 let parcels: DemoParcel[];
@@ -53,7 +63,10 @@ describe('web-gltf', () => {
     expect(receipt.readBack.checks.filter((check) => !check.ok)).toEqual([]);
     expect(receipt.readBack.validator.errors).toBe(0);
     const gltf = await new NodeIO().readBinary(files.get('lantern.glb') as Uint8Array);
-    const brass = gltf.getRoot().listMaterials().find((material) => material.getName() === 'Brass');
+    const brass = gltf
+      .getRoot()
+      .listMaterials()
+      .find((material) => material.getName() === 'Brass');
     expect(brass?.getAlphaMode()).toBe('OPAQUE');
     expect(brass?.getOcclusionTexture()).toBe(brass?.getMetallicRoughnessTexture());
     const raw = (bytes: Uint8Array) => sharp(bytes).raw().toBuffer();

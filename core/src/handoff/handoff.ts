@@ -54,7 +54,11 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   report(0.75, 'reading back');
   const readBack = await readBackGltf(files, document, plan, read);
   report(0.95, 'writing the receipt');
-  const records = await inputRecords(source, plan.images.flatMap((image) => image.components), read);
+  const records = await inputRecords(
+    source,
+    plan.images.flatMap((image) => image.components),
+    read,
+  );
   const receipt = createReceipt({ source, edits: inputs.edits, plan, variant, inputs: records, files, readBack, findings: inputs.findings });
   files.set('receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`));
   report(1, 'done');

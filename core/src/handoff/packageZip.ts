@@ -10,7 +10,12 @@ const PACKED = /\.(png|jpe?g|webp|exr)$/i;
 export async function packageZip(files: PackageFiles): Promise<Uint8Array> {
   const zip = new ZipFile();
   for (const path of [...files.keys()].sort()) {
-    zip.addBuffer(Buffer.from(files.get(path) as Uint8Array), path, { mtime: ENTRY_TIME, mode: 0o100644, compress: !PACKED.test(path), forceDosTimestamp: true });
+    zip.addBuffer(Buffer.from(files.get(path) as Uint8Array), path, {
+      mtime: ENTRY_TIME,
+      mode: 0o100644,
+      compress: !PACKED.test(path),
+      forceDosTimestamp: true,
+    });
   }
   zip.end();
   const chunks: Buffer[] = [];

@@ -6,7 +6,19 @@ import { createNamer } from './names.ts';
 
 /** Where one component of an output image comes from. */
 export type ComponentSource =
-  | { from: 'image'; channel: string; path: string; sha256: string; component: Component; part: 0 | 1 | 2; invert: boolean; gain: number; offset: number; space: MapUse['space']; flip: boolean }
+  | {
+      from: 'image';
+      channel: string;
+      path: string;
+      sha256: string;
+      component: Component;
+      part: 0 | 1 | 2;
+      invert: boolean;
+      gain: number;
+      offset: number;
+      space: MapUse['space'];
+      flip: boolean;
+    }
   | { from: 'constant'; channel: string; value: number };
 
 export interface PlannedImage {

@@ -124,8 +124,17 @@ function compareNumber(check: string, expected: number, found: number): HandoffC
 
 function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
   const expected = plan.materials.map((material) => material.name).sort();
-  const found = gltf.getRoot().listMaterials().map((material) => material.getName()).sort();
-  return { check: 'material names', ok: expected.join('\n') === found.join('\n') && new Set(found).size === found.length, expected: expected.join(', '), found: found.join(', ') };
+  const found = gltf
+    .getRoot()
+    .listMaterials()
+    .map((material) => material.getName())
+    .sort();
+  return {
+    check: 'material names',
+    ok: expected.join('\n') === found.join('\n') && new Set(found).size === found.length,
+    expected: expected.join(', '),
+    found: found.join(', '),
+  };
 }
 
 function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
@@ -133,14 +142,22 @@ function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCh
   const size = Math.max(...expected.max.map((value, i) => value - expected.min[i]));
   const apart = Math.max(...[0, 1, 2].flatMap((i) => [Math.abs(expected.min[i] - found.min[i]), Math.abs(expected.max[i] - found.max[i])]));
   const text = ({ min, max }: Bounds) => `${max.map((value, i) => (value - min[i]).toFixed(4)).join(' x ')} m`;
-  return { check: 'bounds', ok: apart <= size * 1e-5 + 1e-9, expected: text(expected), found: `${text(found)}, ${(apart / (size || 1)).toExponential(1)} of the size apart` };
+  return {
+    check: 'bounds',
+    ok: apart <= size * 1e-5 + 1e-9,
+    expected: text(expected),
+    found: `${text(found)}, ${(apart / (size || 1)).toExponential(1)} of the size apart`,
+  };
 }
 
 /** Decodes the written image and compares sample points with the sources, each worked out pixel by pixel. */
 async function checkPixels(image: PlannedImage, gltf: Document, read: ReadFile): Promise<HandoffCheck> {
   const check = `pixels of ${image.file}`;
   const stem = image.file.replace(/\.\w+$/, '');
-  const texture = gltf.getRoot().listTextures().find((other) => other.getName() === stem);
+  const texture = gltf
+    .getRoot()
+    .listTextures()
+    .find((other) => other.getName() === stem);
   const bytes = texture?.getImage();
   if (!bytes) return { check, ok: false, expected: 'an image', found: 'none' };
   const written = await decodeImage(bytes, image.file);

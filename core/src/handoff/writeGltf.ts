@@ -13,7 +13,13 @@ export type PackageFiles = Map<string, Uint8Array>;
  * Writes the model as `NAME.glb`, or as `NAME.gltf` with `NAME.bin` and `maps/`. Materials of the document that are
  * not in the plan are left off. `images` holds the content of each planned image by file name.
  */
-export async function writeGltf(document: SceneDocument, plan: HandoffPlan, images: ReadonlyMap<string, Uint8Array>, name: string, variant: 'glb' | 'gltf'): Promise<PackageFiles> {
+export async function writeGltf(
+  document: SceneDocument,
+  plan: HandoffPlan,
+  images: ReadonlyMap<string, Uint8Array>,
+  name: string,
+  variant: 'glb' | 'gltf',
+): Promise<PackageFiles> {
   const gltf = new Document();
   gltf.createBuffer(name);
   const bytesOf = (file: string) => images.get(file) as Uint8Array;

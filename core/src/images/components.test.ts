@@ -25,6 +25,9 @@ describe('components', () => {
   });
 
   it('names a false header', async () => {
-    await expect(probeImage(new TextEncoder().encode('not an image'), 'x/a.png')).rejects.toMatchObject({ code: 'image.falseHeader', place: { file: 'x/a.png' } });
+    await expect(probeImage(new TextEncoder().encode('not an image'), 'x/a.png')).rejects.toMatchObject({
+      code: 'image.falseHeader',
+      place: { file: 'x/a.png' },
+    });
   });
 });

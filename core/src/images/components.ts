@@ -71,7 +71,8 @@ function resample(source: number, target: number): [number, number][][] {
     const taps: [number, number][] = [];
     let total = 0;
     for (let from = Math.floor(centre - reach); from <= Math.ceil(centre + reach); from += 1) {
-      const weight = step <= 1 ? Math.max(0, 1 - Math.abs(from + 0.5 - centre)) : Math.max(0, Math.min(from + 1, centre + step / 2) - Math.max(from, centre - step / 2));
+      const weight =
+        step <= 1 ? Math.max(0, 1 - Math.abs(from + 0.5 - centre)) : Math.max(0, Math.min(from + 1, centre + step / 2) - Math.max(from, centre - step / 2));
       if (weight <= 0) continue;
       taps.push([Math.min(source - 1, Math.max(0, from)), weight]);
       total += weight;

@@ -76,7 +76,12 @@ export async function probeImage(bytes: Uint8Array, path: string, limits: Limits
     );
   }
   if (!READABLE.has(format)) {
-    throw new KinkajouError('image.format', `images of type ${format} cannot be read yet`, { file: path }, 'Save it as PNG, TIFF, JPEG, WebP, TGA, EXR or HDR.');
+    throw new KinkajouError(
+      'image.format',
+      `images of type ${format} cannot be read yet`,
+      { file: path },
+      'Save it as PNG, TIFF, JPEG, WebP, TGA, EXR or HDR.',
+    );
   }
   const info = await readHeader(format, bytes, path);
   if (!(info.width > 0 && info.height > 0)) throw broken(path, 'its header states no size');
@@ -95,7 +100,14 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
   try {
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
     const bitDepth = meta.depth === 'uchar' || meta.depth === 'char' ? 8 : meta.depth === 'ushort' || meta.depth === 'short' ? 16 : 32;
-    return { format, width: meta.width, height: meta.height, bitDepth, floating: meta.depth === 'float' || meta.depth === 'double', components: Math.min(4, meta.channels) };
+    return {
+      format,
+      width: meta.width,
+      height: meta.height,
+      bitDepth,
+      floating: meta.depth === 'float' || meta.depth === 'double',
+      components: Math.min(4, meta.channels),
+    };
   } catch (error) {
     throw broken(path, `its header cannot be read (${(error as Error).message.split('\n')[0]})`);
   }

@@ -2,14 +2,7 @@ import { basename } from 'node:path';
 import { promisify } from 'node:util';
 import { type Entry, open, type ZipFile } from 'yauzl';
 import { KinkajouError } from '../errors.ts';
-import {
-  type FileSource,
-  isSystemFile,
-  missingFile,
-  type SourceFile,
-  type SourceNotice,
-  safePath,
-} from './fileSource.ts';
+import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice, safePath } from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 
 const RATIO_FLOOR = 64 * 1024 * 1024;
@@ -141,8 +134,7 @@ function decodeName(entry: Entry): string {
 }
 
 function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Promise<Uint8Array> {
-  const broken = (error: Error) =>
-    new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, { file: path });
+  const broken = (error: Error) => new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, { file: path });
   return new Promise((resolve, reject) => {
     zip.openReadStream(entry, (error, stream) => {
       if (error) return reject(broken(error));

@@ -10,7 +10,12 @@ export async function previewGlb(document: SceneDocument): Promise<Uint8Array> {
   const gltf = new Document();
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));
-  addGeometry(gltf, document, (index) => materials[index] ?? null, (name) => name);
+  addGeometry(
+    gltf,
+    document,
+    (index) => materials[index] ?? null,
+    (name) => name,
+  );
   gltf.getRoot().getAsset().generator = 'Kinkajou';
   return new NodeIO().writeBinary(gltf);
 }

@@ -26,7 +26,13 @@ interface Surface {
  * Draws a small picture of an asset without a graphics card: three-quarter view, soft sky light and one lamp,
  * base colour and emission maps, no other maps. Returns RGBA over transparency, or null without geometry.
  */
-export async function drawThumbnail(document: SceneDocument, state: AssetState, read: (path: string) => Promise<Uint8Array>, width: number, height: number): Promise<PixelBuffer | null> {
+export async function drawThumbnail(
+  document: SceneDocument,
+  state: AssetState,
+  read: (path: string) => Promise<Uint8Array>,
+  width: number,
+  height: number,
+): Promise<PixelBuffer | null> {
   const into = toYUpMetres(document.axes, document.metresPerUnit);
   const bounds = measureBoundsIn(document, into);
   if (!bounds) return null;
@@ -51,7 +57,17 @@ export async function drawThumbnail(document: SceneDocument, state: AssetState, 
   return raster.finish(OVERSAMPLE);
 }
 
-const PLAIN = toMetalRough({ key: '', name: '', workflow: 'metalRough', channels: {}, alphaMode: 'opaque', alphaCutoff: 0.5, doubleSided: true, exponent: null, extras: {} });
+const PLAIN = toMetalRough({
+  key: '',
+  name: '',
+  workflow: 'metalRough',
+  channels: {},
+  alphaMode: 'opaque',
+  alphaCutoff: 0.5,
+  doubleSided: true,
+  exponent: null,
+  extras: {},
+});
 
 async function loadSurfaces(state: AssetState, read: (path: string) => Promise<Uint8Array>): Promise<Map<string, Surface>> {
   const cache = new Map<string, PixelBuffer | null>();
@@ -60,7 +76,9 @@ async function loadSurfaces(state: AssetState, read: (path: string) => Promise<U
     if (!path) return null;
     let buffer = cache.get(path);
     if (buffer === undefined) {
-      buffer = await read(path).then((bytes) => decodeImage(bytes, path, { maxSize: TEXTURE_SIZE })).catch(() => null);
+      buffer = await read(path)
+        .then((bytes) => decodeImage(bytes, path, { maxSize: TEXTURE_SIZE }))
+        .catch(() => null);
       cache.set(path, buffer);
     }
     return buffer;
@@ -105,7 +123,12 @@ class Raster {
     this.focal = (Math.min(width, height) / 2) * (Math.sqrt(distance * distance - radius * radius) / radius) * 1.06;
   }
 
-  draw(set: { positions: Float32Array; normals: Float32Array; uvs: Float32Array[]; indices: Uint32Array }, world: Matrix4, surface: Surface, step: number): void {
+  draw(
+    set: { positions: Float32Array; normals: Float32Array; uvs: Float32Array[]; indices: Uint32Array },
+    world: Matrix4,
+    surface: Surface,
+    step: number,
+  ): void {
     const count = set.positions.length / 3;
     const screen = new Float32Array(count * 3);
     const places = new Float32Array(count * 3);
@@ -121,14 +144,24 @@ class Raster {
       screen[v * 3] = this.width / 2 + ((x * this.side[0] + y * this.side[1] + z * this.side[2]) / deep) * this.focal;
       screen[v * 3 + 1] = this.height / 2 - ((x * this.up[0] + y * this.up[1] + z * this.up[2]) / deep) * this.focal;
       screen[v * 3 + 2] = deep;
-      for (let k = 0; k < 3; k += 1) normals[v * 3 + k] = cofactors[k] * set.normals[v * 3] + cofactors[3 + k] * set.normals[v * 3 + 1] + cofactors[6 + k] * set.normals[v * 3 + 2];
+      for (let k = 0; k < 3; k += 1)
+        normals[v * 3 + k] = cofactors[k] * set.normals[v * 3] + cofactors[3 + k] * set.normals[v * 3 + 1] + cofactors[6 + k] * set.normals[v * 3 + 2];
     }
     for (let t = 0; t < set.indices.length; t += 3 * step) {
       this.triangle(set.indices[t], set.indices[t + 1], set.indices[t + 2], screen, places, normals, set.uvs[0] ?? null, surface);
     }
   }
 
-  private triangle(a: number, b: number, c: number, screen: Float32Array, places: Float32Array, normals: Float32Array, uvs: Float32Array | null, surface: Surface): void {
+  private triangle(
+    a: number,
+    b: number,
+    c: number,
+    screen: Float32Array,
+    places: Float32Array,
+    normals: Float32Array,
+    uvs: Float32Array | null,
+    surface: Surface,
+  ): void {
     const [ax, ay, az] = [screen[a * 3], screen[a * 3 + 1], screen[a * 3 + 2]];
     const [bx, by, bz] = [screen[b * 3], screen[b * 3 + 1], screen[b * 3 + 2]];
     const [cx, cy, cz] = [screen[c * 3], screen[c * 3 + 1], screen[c * 3 + 2]];

@@ -22,13 +22,7 @@ export const CHANNELS = [
 export type ChannelName = (typeof CHANNELS)[number];
 
 /** Channels whose images hold colour; every other channel holds data. */
-export const COLOUR_CHANNELS: ReadonlySet<ChannelName> = new Set([
-  'baseColor',
-  'specularColor',
-  'emission',
-  'sheenColor',
-  'subsurface',
-]);
+export const COLOUR_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface']);
 
 /** Channels whose value is three numbers; `normal` has no meaningful value of its own. */
 export const VECTOR_CHANNELS: ReadonlySet<ChannelName> = new Set([...COLOUR_CHANNELS, 'normal']);

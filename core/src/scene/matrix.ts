@@ -78,9 +78,7 @@ export function invertAffine(m: Matrix4): Matrix4 {
 }
 
 export function determinant3(m: Matrix4): number {
-  return (
-    m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2])
-  );
+  return m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2]);
 }
 
 /** Cofactor matrix of the linear part (3x3, column-major): transforms normals, up to length, mirror included. */
@@ -100,11 +98,7 @@ export function normalCofactors(m: Matrix4): Float64Array {
 }
 
 export function transformPoint(m: Matrix4, x: number, y: number, z: number): Vec3 {
-  return [
-    m[0] * x + m[4] * y + m[8] * z + m[12],
-    m[1] * x + m[5] * y + m[9] * z + m[13],
-    m[2] * x + m[6] * y + m[10] * z + m[14],
-  ];
+  return [m[0] * x + m[4] * y + m[8] * z + m[12], m[1] * x + m[5] * y + m[9] * z + m[13], m[2] * x + m[6] * y + m[10] * z + m[14]];
 }
 
 /**
@@ -131,10 +125,7 @@ export function localMatrix(t: TransformParts): Matrix4 {
 
 /** The geometry offset, which moves a node's mesh but not its children. */
 export function geometricMatrix(t: TransformParts): Matrix4 {
-  return multiply(
-    multiply(translation(t.geometricTranslation), rotation(t.geometricRotation)),
-    scaling(t.geometricScale),
-  );
+  return multiply(multiply(translation(t.geometricTranslation), rotation(t.geometricRotation)), scaling(t.geometricScale));
 }
 
 /** World matrix per node. Parents must come before their children. */

@@ -31,9 +31,7 @@ export function buildTriangleSets(mesh: PolygonMesh): TriangleSet[] {
       else bySlot.set(slot, [t]);
     }
   }
-  return [...bySlot.entries()]
-    .sort(([a], [b]) => a - b)
-    .map(([slot, triangles]) => joinVertices(mesh, slot, triangles, corners, layers, faceOfCorner));
+  return [...bySlot.entries()].sort(([a], [b]) => a - b).map(([slot, triangles]) => joinVertices(mesh, slot, triangles, corners, layers, faceOfCorner));
 }
 
 function spreadFaces(mesh: PolygonMesh): Uint32Array {

@@ -90,7 +90,23 @@ function LogDialog({ close }: { close: () => void }) {
   );
 }
 
-function LogRow({ number, text, detail, time, undone, go, disabled }: { number: number; text: string; detail: string; time: string; undone: boolean; go: () => void; disabled: boolean }) {
+function LogRow({
+  number,
+  text,
+  detail,
+  time,
+  undone,
+  go,
+  disabled,
+}: {
+  number: number;
+  text: string;
+  detail: string;
+  time: string;
+  undone: boolean;
+  go: () => void;
+  disabled: boolean;
+}) {
   return (
     <li className={`flex items-center gap-3 border-b border-[var(--line-soft)] px-2 py-1.5 ${undone ? 'opacity-50' : ''}`}>
       <span className="w-6 text-right font-mono text-[11.5px] text-[var(--soft)]">{number}</span>

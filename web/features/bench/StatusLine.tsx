@@ -16,7 +16,13 @@ export function StatusLine() {
   const last = view.log.filter((entry) => !entry.undone).at(-1);
   return (
     <footer className="flex h-7 items-center gap-4 border-t border-[var(--line)] bg-base-300 px-3.5 text-[12px] text-[var(--soft)]">
-      <button type="button" className="min-w-0 cursor-pointer truncate text-left" onClick={() => set({ dialog: 'log' })} title="Open the edit log (L)" aria-live="polite">
+      <button
+        type="button"
+        className="min-w-0 cursor-pointer truncate text-left"
+        onClick={() => set({ dialog: 'log' })}
+        title="Open the edit log (L)"
+        aria-live="polite"
+      >
         {busy ? 'saving ...' : last ? <LastEdit text={last.text} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
       </button>
       <span className="flex-1" />

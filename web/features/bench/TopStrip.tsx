@@ -33,7 +33,15 @@ export function TopStrip({ step }: { step: Step }) {
       <nav className="relative mx-1.5 grid grid-cols-8" aria-label="Steps">
         <span className="absolute left-[6%] right-[6%] top-[13px] h-0.5" style={{ background: 'var(--strip-line)' }} />
         {STEPS.map(({ id, title }, index) => (
-          <Stop key={id} title={title} number={index + 1} href={`/assets/${view.id}/${id}`} current={id === step} passed={index < here} open={openOf(view.findings, id)} />
+          <Stop
+            key={id}
+            title={title}
+            number={index + 1}
+            href={`/assets/${view.id}/${id}`}
+            current={id === step}
+            passed={index < here}
+            open={openOf(view.findings, id)}
+          />
         ))}
       </nav>
       <div className="flex items-center gap-1.5">
@@ -41,10 +49,20 @@ export function TopStrip({ step }: { step: Step }) {
         <button type="button" className="strip-button" disabled={!bench.canUndo || bench.busy} onClick={bench.undo} aria-label="Undo" title="Undo (Ctrl+Z)">
           <Undo2 size={15} />
         </button>
-        <button type="button" className="strip-button" disabled={!bench.canRedo || bench.busy} onClick={bench.redo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
+        <button
+          type="button"
+          className="strip-button"
+          disabled={!bench.canRedo || bench.busy}
+          onClick={bench.redo}
+          aria-label="Redo"
+          title="Redo (Ctrl+Shift+Z)"
+        >
           <Redo2 size={15} />
         </button>
-        <Link href={`/assets/${view.id}/handoff`} className="rounded-md bg-accent px-3 py-[7px] text-[13px] font-semibold text-accent-content hover:brightness-105">
+        <Link
+          href={`/assets/${view.id}/handoff`}
+          className="rounded-md bg-accent px-3 py-[7px] text-[13px] font-semibold text-accent-content hover:brightness-105"
+        >
           Hand off
         </Link>
       </div>

@@ -22,7 +22,10 @@ const DESTINATION = 'web-gltf';
 export function HandoffStep() {
   const { view } = useBench();
   const cursor = view.log.filter((entry) => !entry.undone).length;
-  const plan = useQuery({ queryKey: ['plan', view.id, DESTINATION, cursor, view.images.length], queryFn: () => api<Plan>(`/api/assets/${view.id}/plan?to=${DESTINATION}`) });
+  const plan = useQuery({
+    queryKey: ['plan', view.id, DESTINATION, cursor, view.images.length],
+    queryFn: () => api<Plan>(`/api/assets/${view.id}/plan?to=${DESTINATION}`),
+  });
   const handoffs = useHandoffs(view.id);
   const { variant, set } = useChoices();
   const [shown, setShown] = useState<string | null>(null);
@@ -81,7 +84,8 @@ function PlanSheet({ plan }: { plan: Plan }) {
       <p className="mb-2 text-[var(--soft)]">{plan.destination.summary}.</p>
       {plan.errors > 0 && (
         <p className="mb-2 flex items-center gap-2">
-          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'} open; the package can be made all the same, and the receipt will say so.
+          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'} open; the package can be made all the same, and the
+          receipt will say so.
         </p>
       )}
       {plan.losses.length > 0 && (

@@ -24,7 +24,9 @@ export function HandoffsView() {
       </div>
       <main className="min-h-0 flex-1 overflow-auto">
         {query.isError && <p className="p-8 text-center text-error">{query.error.message}</p>}
-        {query.data && rows.length === 0 && <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>}
+        {query.data && rows.length === 0 && (
+          <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>
+        )}
         {rows.length > 0 && (
           <table className="sheet-table">
             <thead>
@@ -59,7 +61,12 @@ export function HandoffsView() {
                   <td className="whitespace-nowrap">{when(row.createdAt)}</td>
                   <td>
                     {row.zip && row.state === 'done' && (
-                      <a className="act flex w-fit items-center gap-1" href={`/api/handoffs/${row.id}/package`} download aria-label={`Download ${row.fileName}`}>
+                      <a
+                        className="act flex w-fit items-center gap-1"
+                        href={`/api/handoffs/${row.id}/package`}
+                        download
+                        aria-label={`Download ${row.fileName}`}
+                      >
                         <Download size={13} /> Download
                       </a>
                     )}

@@ -42,7 +42,14 @@ function UploadRow({ upload }: { upload: Upload }) {
         </span>
         <CloseButton label={failed ? `Put ${upload.name} aside` : `Cancel ${upload.name}`} onClick={() => (failed ? dismiss(upload.id) : cancel(upload.id))} />
       </div>
-      {!failed && <progress className="progress progress-primary mt-1.5 h-1.5 w-full" aria-label={`Sending ${upload.name}`} value={upload.sent} max={Math.max(1, upload.bytes)} />}
+      {!failed && (
+        <progress
+          className="progress progress-primary mt-1.5 h-1.5 w-full"
+          aria-label={`Sending ${upload.name}`}
+          value={upload.sent}
+          max={Math.max(1, upload.bytes)}
+        />
+      )}
     </li>
   );
 }
@@ -65,7 +72,11 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
         {!reading && <Mark kind={parcel.state === 'failed' ? 'broken' : 'doubtful'} />}
         <b className="min-w-0 truncate">{parcel.name}</b>
         <span className="truncate text-[var(--soft)]">
-          {reading ? parcel.doing : parcel.state === 'failed' ? 'could not be read' : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`}
+          {reading
+            ? parcel.doing
+            : parcel.state === 'failed'
+              ? 'could not be read'
+              : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`}
         </span>
         <span className="flex-1" />
         {reading && <span className="font-mono text-[11.5px]">{Math.round(parcel.progress * 100)}%</span>}

@@ -40,7 +40,18 @@ export const useUploads = create<Uploads>()((set, get) => {
       const abort = new AbortController();
       cancels.set(id, abort);
       const bytes = files.reduce((sum, { file }) => sum + file.size, 0);
-      const upload: Upload = { id, name: parcelName(files), parcelId: null, bytes, sent: 0, files: files.length, done: 0, current: '', state: 'sending', error: '' };
+      const upload: Upload = {
+        id,
+        name: parcelName(files),
+        parcelId: null,
+        bytes,
+        sent: 0,
+        files: files.length,
+        done: 0,
+        current: '',
+        state: 'sending',
+        error: '',
+      };
       set({ uploads: [upload, ...get().uploads] });
       try {
         const { id: parcelId } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name: upload.name } });
@@ -79,7 +90,12 @@ function parcelName(files: DroppedFile[]): string {
   if (first.path.includes('/') && files.every(({ path }) => path.startsWith(`${folder}/`))) return folder;
   const model = files.find(({ path }) => /\.(fbx|obj|usd[acz]?|gltf|glb|zip)$/i.test(path)) ?? first;
   const name = model.path.slice(model.path.lastIndexOf('/') + 1).replace(/\.[^.]+$/, '');
-  return name.replace(/[_-]+/g, ' ').trim().replace(/^\p{Ll}/u, (letter) => letter.toUpperCase()) || 'Parcel';
+  return (
+    name
+      .replace(/[_-]+/g, ' ')
+      .trim()
+      .replace(/^\p{Ll}/u, (letter) => letter.toUpperCase()) || 'Parcel'
+  );
 }
 
 /** Sends one file as the raw body. XMLHttpRequest, since only it tells how much was sent. */

@@ -111,7 +111,11 @@ function LinkTable({ rows }: { rows: AssetImage[] }) {
   return (
     <div ref={scroller} className="min-h-0 overflow-auto" role="table" aria-label="Written paths">
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-        <div role="row" className="narrow sticky top-0 z-10 grid h-7 items-center gap-2 border-b border-[var(--line)] bg-base-300 px-3 text-[11.5px] font-semibold" style={{ gridTemplateColumns: COLUMNS }}>
+        <div
+          role="row"
+          className="narrow sticky top-0 z-10 grid h-7 items-center gap-2 border-b border-[var(--line)] bg-base-300 px-3 text-[11.5px] font-semibold"
+          style={{ gridTemplateColumns: COLUMNS }}
+        >
           <span />
           <span />
           <span role="columnheader">Written by the model</span>
@@ -153,13 +157,18 @@ function LinkTable({ rows }: { rows: AssetImage[] }) {
                 </span>
                 <span className="narrow block truncate text-[11px] text-[var(--soft)]">{row.how || (best ? best.reasons.join(', ') : 'upload it')}</span>
               </span>
-              <span className="narrow truncate text-[11.5px] text-[var(--soft)]" title={slots.map((slot) => `${slot.material}, ${channelTitle(slot.channel)}`).join('\n')}>
+              <span
+                className="narrow truncate text-[11.5px] text-[var(--soft)]"
+                title={slots.map((slot) => `${slot.material}, ${channelTitle(slot.channel)}`).join('\n')}
+              >
                 {slots.length === 1 ? channelTitle(slots[0].channel) : plural(slots.length, 'slot')}
               </span>
             </div>
           );
         })}
-        {rows.length === 0 && <p className="pt-16 text-center text-[var(--soft)]">{view.state.images.length === 0 ? 'The model names no images.' : 'No path of this kind.'}</p>}
+        {rows.length === 0 && (
+          <p className="pt-16 text-center text-[var(--soft)]">{view.state.images.length === 0 ? 'The model names no images.' : 'No path of this kind.'}</p>
+        )}
       </div>
     </div>
   );
@@ -175,7 +184,11 @@ function LinkDetails() {
   const candidates = (view.candidates[row.key] ?? []).filter((candidate) => candidate.path !== row.resolved);
   const touched = view.log.some((entry) => !entry.undone) && row.status === 'found';
   return (
-    <section className="grid max-h-[240px] min-h-[150px] gap-3.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5" style={{ gridTemplateColumns: '128px minmax(0, 1fr)' }} aria-label="Link details">
+    <section
+      className="grid max-h-[240px] min-h-[150px] gap-3.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5"
+      style={{ gridTemplateColumns: '128px minmax(0, 1fr)' }}
+      aria-label="Link details"
+    >
       {file?.info ? (
         <div className="h-32 rounded-[5px] border border-black/20 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(file.sha256, 384)})` }} />
       ) : (
@@ -189,7 +202,8 @@ function LinkDetails() {
         {row.relative && <span className="truncate font-mono text-[11.5px] text-[var(--soft)]">relative: {row.relative}</span>}
         {file?.info && (
           <span className="text-[var(--soft)]">
-            {file.path}: {file.info.width} × {file.info.height}, {file.info.bitDepth} bit, {plural(file.info.components, 'component')}, {bytes(file.size)}; {row.how}
+            {file.path}: {file.info.width} × {file.info.height}, {file.info.bitDepth} bit, {plural(file.info.components, 'component')}, {bytes(file.size)};{' '}
+            {row.how}
           </span>
         )}
         {file?.fault && <span className="text-error">{file.fault.message}</span>}
@@ -197,7 +211,9 @@ function LinkDetails() {
         {candidates.slice(0, 4).map((candidate) => (
           <CandidateRow key={candidate.path} candidate={candidate} imageKey={row.key} />
         ))}
-        {row.status === 'missing' && candidates.length === 0 && <span className="text-[var(--soft)]">Nothing in the parcel has this name. Upload the image, or give the slot another one on the slot board.</span>}
+        {row.status === 'missing' && candidates.length === 0 && (
+          <span className="text-[var(--soft)]">Nothing in the parcel has this name. Upload the image, or give the slot another one on the slot board.</span>
+        )}
         {touched && (
           <button type="button" className="act w-fit" disabled={bench.busy} onClick={() => bench.apply([unlinkEdit([row.key])])}>
             Unlink

@@ -45,7 +45,14 @@ export function ShelfView() {
         <span className="flex-1" />
         <label className="field flex items-center gap-1.5">
           <Search size={13} className="text-[var(--soft)]" />
-          <input ref={searchField} value={search} onChange={(event) => setSearch(event.target.value)} placeholder="Search name, parcel or format" className="w-56 bg-transparent outline-none" aria-label="Search the shelf" />
+          <input
+            ref={searchField}
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+            placeholder="Search name, parcel or format"
+            className="w-56 bg-transparent outline-none"
+            aria-label="Search the shelf"
+          />
           <kbd className="keycap">/</kbd>
         </label>
         <span className="text-[var(--soft)]">by</span>
@@ -101,7 +108,12 @@ function Grid({ entries }: { entries: ShelfEntry[] }) {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-  const rows = useVirtualizer({ count: Math.ceil(entries.length / columns), getScrollElement: () => scroller.current, estimateSize: () => CARD_HEIGHT + 10, overscan: 4 });
+  const rows = useVirtualizer({
+    count: Math.ceil(entries.length / columns),
+    getScrollElement: () => scroller.current,
+    estimateSize: () => CARD_HEIGHT + 10,
+    overscan: 4,
+  });
   return (
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <ul style={{ height: rows.getTotalSize(), position: 'relative' }} aria-label="Assets">
@@ -134,11 +146,22 @@ function Card({ entry }: { entry: ShelfEntry }) {
   const { error, warning, note } = entry.severities;
   const step = error + warning + note === 0 ? 'handoff' : 'links';
   return (
-    <li className="group relative flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent" style={{ height: CARD_HEIGHT }} data-asset={entry.name}>
+    <li
+      className="group relative flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent"
+      style={{ height: CARD_HEIGHT }}
+      data-asset={entry.name}
+    >
       <Link href={`/assets/${entry.id}/${step}`} className="flex min-w-0 flex-1">
-        <span className="grid w-[146px] shrink-0 place-items-center" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
+        <span
+          className="grid w-[146px] shrink-0 place-items-center"
+          style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
+        >
           {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
-          {entry.thumbnail ? <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" /> : <span className="text-[11.5px] text-[var(--soft)]">no geometry</span>}
+          {entry.thumbnail ? (
+            <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" />
+          ) : (
+            <span className="text-[11.5px] text-[var(--soft)]">no geometry</span>
+          )}
         </span>
         <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2.5">
           <b className="truncate pr-6 text-[14px]">{entry.name}</b>
@@ -146,7 +169,8 @@ function Card({ entry }: { entry: ShelfEntry }) {
             {entry.parcelName} / <span className="font-mono">{entry.model}</span>
           </span>
           <span className="narrow text-[11.5px]">
-            {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons, {plural(entry.counts.materials, 'material')}, {plural(entry.counts.maps, 'map')}
+            {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons, {plural(entry.counts.materials, 'material')},{' '}
+            {plural(entry.counts.maps, 'map')}
           </span>
           <span className="font-mono text-[11px] text-[var(--soft)]">{extent(entry.bounds)}</span>
           <span className="flex-1" />

@@ -55,14 +55,20 @@ function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
   }
   if (cell.kind === 'value') {
     return (
-      <div className="relative grid h-[46px] place-items-center rounded border border-[var(--line)] font-mono text-[12px] font-semibold" style={swatch(cell.channel, channel)}>
+      <div
+        className="relative grid h-[46px] place-items-center rounded border border-[var(--line)] font-mono text-[12px] font-semibold"
+        style={swatch(cell.channel, channel)}
+      >
         {valueText(cell.channel?.value)}
         <Corner mark={cell.mark} />
       </div>
     );
   }
   return (
-    <div className="relative h-[46px] rounded border border-black/15 bg-cover bg-center" style={{ backgroundImage: cell.image ? `url(${pictureUrl(cell.image.sha256, 192)})` : undefined }}>
+    <div
+      className="relative h-[46px] rounded border border-black/15 bg-cover bg-center"
+      style={{ backgroundImage: cell.image ? `url(${pictureUrl(cell.image.sha256, 192)})` : undefined }}
+    >
       <Corner mark={cell.mark} always />
       <span className="absolute right-0.5 bottom-0.5 rounded-[3px] bg-[#fffdf6ea] px-[3px] font-mono text-[10px] font-semibold text-[#1d2b26]">
         {map?.invert && '1-'}

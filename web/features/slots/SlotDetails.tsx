@@ -17,7 +17,8 @@ export function SlotDetails() {
   const { view } = bench;
   const { slot, selected, set } = useFocus();
   const material = slot && view.state.materials.find((other) => other.key === slot.material);
-  if (!slot || !material) return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a slot: click it, or move with the arrows.</div>;
+  if (!slot || !material)
+    return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a slot: click it, or move with the arrows.</div>;
   const channel = material.channels[slot.channel] ?? null;
   const map = channel?.map ?? null;
   const entry = map ? view.state.images.find((image) => image.key === map.image) : null;
@@ -26,7 +27,11 @@ export function SlotDetails() {
   const adjust = (change: Parameters<typeof adjustEdit>[1]) => bench.apply([adjustEdit(mapped, change)]);
   const candidates = entry ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2) : [];
   return (
-    <section className="grid min-h-[186px] gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5" style={{ gridTemplateColumns: '150px minmax(0, 1fr)' }} aria-label="Slot details">
+    <section
+      className="grid min-h-[186px] gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5"
+      style={{ gridTemplateColumns: '150px minmax(0, 1fr)' }}
+      aria-label="Slot details"
+    >
       <Preview hash={file?.info ? file.sha256 : null} missing={map !== null} value={channel} name={entry?.written ?? ''} />
       <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-[7px]">
         <Row label="Slot">
@@ -43,15 +48,44 @@ export function SlotDetails() {
         {map && (
           <Row label="Component">
             <span className="flex flex-wrap gap-2">
-              <Segment label="Component" options={COMPONENTS.map((value) => [value, value === 'luminance' ? 'lum' : value])} value={map.component} change={(component) => adjust({ component })} />
-              <Segment label="Inversion" options={[[false, 'x'], [true, '1-x']]} value={map.invert} change={(invert) => adjust({ invert })} />
-              {slot.channel === 'normal' && <Segment label="Normal direction" options={[['Y+', 'Y+'], ['Y-', 'Y−']]} value={map.normalY} change={(normalY) => adjust({ normalY })} />}
+              <Segment
+                label="Component"
+                options={COMPONENTS.map((value) => [value, value === 'luminance' ? 'lum' : value])}
+                value={map.component}
+                change={(component) => adjust({ component })}
+              />
+              <Segment
+                label="Inversion"
+                options={[
+                  [false, 'x'],
+                  [true, '1-x'],
+                ]}
+                value={map.invert}
+                change={(invert) => adjust({ invert })}
+              />
+              {slot.channel === 'normal' && (
+                <Segment
+                  label="Normal direction"
+                  options={[
+                    ['Y+', 'Y+'],
+                    ['Y-', 'Y−'],
+                  ]}
+                  value={map.normalY}
+                  change={(normalY) => adjust({ normalY })}
+                />
+              )}
               <Segment label="Colour tag" options={SPACES.map((space) => [space, spaceLabel(space)])} value={map.space} change={(space) => adjust({ space })} />
             </span>
           </Row>
         )}
         <Row label={map ? 'Times' : 'Value'}>
-          <ValueEditor key={`${slot.material}/${slot.channel}`} value={channel?.value ?? null} unit={unitValue(slot.channel)} colour={COLOUR_CHANNELS.has(slot.channel)} change={(value) => bench.apply([valueEdit(selected, value)])} />
+          <ValueEditor
+            key={`${slot.material}/${slot.channel}`}
+            value={channel?.value ?? null}
+            unit={unitValue(slot.channel)}
+            colour={COLOUR_CHANNELS.has(slot.channel)}
+            change={(value) => bench.apply([valueEdit(selected, value)])}
+          />
         </Row>
         {entry && (
           <Row label="Written path">
@@ -81,7 +115,12 @@ export function SlotDetails() {
           <button type="button" className="act main" onClick={() => set({ dialog: 'picker' })}>
             {map ? 'Other image' : 'Pick an image'}
           </button>
-          <button type="button" className="act" disabled={notEmpty(selected, view.state.materials).length === 0 || bench.busy} onClick={() => bench.apply([clearEdit(notEmpty(selected, view.state.materials))])}>
+          <button
+            type="button"
+            className="act"
+            disabled={notEmpty(selected, view.state.materials).length === 0 || bench.busy}
+            onClick={() => bench.apply([clearEdit(notEmpty(selected, view.state.materials))])}
+          >
             Clear
           </button>
         </div>
@@ -100,9 +139,22 @@ function Row({ label, children }: { label: string; children: React.ReactNode }) 
 }
 
 function Preview({ hash, missing, value, name }: { hash: string | null; missing: boolean; value: Channel | null; name: string }) {
-  if (hash) return <div role="img" aria-label={name} className="h-[150px] rounded-[5px] border border-black/20 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(hash, 384)})` }} />;
-  if (missing) return <div className="missing-stripes grid h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>;
-  return <div className="grid h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">{value ? 'a value, no map' : 'empty'}</div>;
+  if (hash)
+    return (
+      <div
+        role="img"
+        aria-label={name}
+        className="h-[150px] rounded-[5px] border border-black/20 bg-cover bg-center"
+        style={{ backgroundImage: `url(${pictureUrl(hash, 384)})` }}
+      />
+    );
+  if (missing)
+    return <div className="missing-stripes grid h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>;
+  return (
+    <div className="grid h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">
+      {value ? 'a value, no map' : 'empty'}
+    </div>
+  );
 }
 
 interface SegmentProps<T> {
@@ -137,7 +189,10 @@ function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const take = () => {
-    const numbers = text.split(/[\s,;]+/).filter(Boolean).map(Number);
+    const numbers = text
+      .split(/[\s,;]+/)
+      .filter(Boolean)
+      .map(Number);
     if (text === shown || numbers.length === 0 || numbers.some((number) => !Number.isFinite(number))) return setText(shown);
     change(typeof unit === 'number' ? numbers[0] : [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
   };

@@ -31,14 +31,25 @@ export function SlotPicker({ close }: { close: () => void }) {
     close();
   };
   return (
-    <Modal title={`Image for ${slot.material}, ${channelTitle(slot.channel)}${selected.length > 1 ? ` and ${selected.length - 1} more` : ''}`} close={close} wide>
+    <Modal
+      title={`Image for ${slot.material}, ${channelTitle(slot.channel)}${selected.length > 1 ? ` and ${selected.length - 1} more` : ''}`}
+      close={close}
+      wide
+    >
       <Command label="Images of the parcel" className="grid">
         <div className="flex gap-2 border-b border-[var(--line)] p-2">
           <Command.Input autoFocus placeholder="Search images" className="field flex-1" />
           <button type="button" className="act" onClick={() => input.current?.click()}>
             Upload images
           </button>
-          <input ref={input} type="file" multiple hidden accept="image/*,.tga,.exr,.hdr,.tif,.tiff" onChange={(event) => void upload([...(event.target.files ?? [])])} />
+          <input
+            ref={input}
+            type="file"
+            multiple
+            hidden
+            accept="image/*,.tga,.exr,.hdr,.tif,.tiff"
+            onChange={(event) => void upload([...(event.target.files ?? [])])}
+          />
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">
           <Command.Empty className="p-6 text-center text-[var(--soft)]">No image of the parcel fits. Upload one.</Command.Empty>
@@ -50,7 +61,15 @@ export function SlotPicker({ close }: { close: () => void }) {
               className="flex cursor-pointer items-center gap-3 rounded-md px-2 py-1.5 data-[selected=true]:bg-[var(--honey-wash)]"
             >
               {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
-              <img src={pictureUrl(image.sha256, 96)} alt="" width={46} height={46} className="rounded object-cover" style={{ width: 46, height: 46 }} loading="lazy" />
+              <img
+                src={pictureUrl(image.sha256, 96)}
+                alt=""
+                width={46}
+                height={46}
+                className="rounded object-cover"
+                style={{ width: 46, height: 46 }}
+                loading="lazy"
+              />
               <span className="min-w-0 flex-1">
                 <span className="block truncate font-mono text-[12px]">{image.path}</span>
                 <span className="text-[11.5px] text-[var(--soft)]">

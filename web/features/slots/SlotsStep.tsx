@@ -34,7 +34,9 @@ export function SlotsStep() {
   }, [view.state, marks]);
   const rows = useMemo(() => {
     const words = search.toLowerCase();
-    return view.state.materials.filter((material) => (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) && material.key.toLowerCase().includes(words));
+    return view.state.materials.filter(
+      (material) => (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) && material.key.toLowerCase().includes(words),
+    );
   }, [view.state, filter, search, marks]);
   const assign = () => {
     const edit = assignByNameEdit(view);
@@ -77,10 +79,21 @@ function Board({ rows, columns, marks }: BoardProps) {
   const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
   const keys = useMemo(() => rows.map((material) => material.key), [rows]);
   const chosen = useMemo(() => new Set(selected.map(slotKey)), [selected]);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 6, paddingStart: 40 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 6,
+    paddingStart: 40,
+  });
   useBoardKeys({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
   useEffect(() => {
-    if (slot === null && keys.length > 0) set({ slot: { material: keys[0], channel: columns[0] }, anchor: { material: keys[0], channel: columns[0] }, selected: [{ material: keys[0], channel: columns[0] }] });
+    if (slot === null && keys.length > 0)
+      set({
+        slot: { material: keys[0], channel: columns[0] },
+        anchor: { material: keys[0], channel: columns[0] },
+        selected: [{ material: keys[0], channel: columns[0] }],
+      });
   }, [slot, keys, columns, set]);
   const pick = useCallback(
     (material: string, channel: ChannelName, event: MouseEvent) => {
@@ -109,7 +122,13 @@ function Board({ rows, columns, marks }: BoardProps) {
         {virtual.getVirtualItems().map((item) => {
           const material = rows[item.index];
           return (
-            <div key={material.key} role="row" aria-rowindex={item.index + 1} className="absolute inset-x-0 grid" style={{ top: item.start, gridTemplateColumns: template }}>
+            <div
+              key={material.key}
+              role="row"
+              aria-rowindex={item.index + 1}
+              className="absolute inset-x-0 grid"
+              style={{ top: item.start, gridTemplateColumns: template }}
+            >
               <div role="rowheader" className="sticky left-0 z-10 border-b border-[var(--line-soft)] bg-base-100 py-2 pr-1 pl-3" title={material.key}>
                 <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
                 <small className="narrow block text-[11px] text-[var(--soft)]">
@@ -131,7 +150,11 @@ function Board({ rows, columns, marks }: BoardProps) {
             </div>
           );
         })}
-        {rows.length === 0 && <p className="pt-16 text-center text-[var(--soft)]">{view.state.materials.length === 0 ? 'This model has no materials.' : 'No material fits the filter.'}</p>}
+        {rows.length === 0 && (
+          <p className="pt-16 text-center text-[var(--soft)]">
+            {view.state.materials.length === 0 ? 'This model has no materials.' : 'No material fits the filter.'}
+          </p>
+        )}
       </div>
     </div>
   );
@@ -139,7 +162,10 @@ function Board({ rows, columns, marks }: BoardProps) {
 
 function Heading({ title, below, first = false }: { title: string; below: string; first?: boolean }) {
   return (
-    <div role="columnheader" className={`narrow overflow-hidden px-1.5 pt-1 text-[11.5px] leading-tight font-semibold whitespace-nowrap ${first ? 'sticky left-0 z-10 bg-base-300 pl-3' : ''}`}>
+    <div
+      role="columnheader"
+      className={`narrow overflow-hidden px-1.5 pt-1 text-[11.5px] leading-tight font-semibold whitespace-nowrap ${first ? 'sticky left-0 z-10 bg-base-300 pl-3' : ''}`}
+    >
       {title}
       <small className="block text-[10.5px] font-medium text-[var(--soft)]">{below}</small>
     </div>
@@ -157,7 +183,12 @@ function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
       <button type="button" className="chip" popoverTarget="board-columns" style={{ anchorName: '--board-columns' } as never}>
         Columns
       </button>
-      <div id="board-columns" popover="auto" className="dropdown dropdown-end mt-1 w-44 rounded-md border border-[var(--line)] bg-base-100 p-2 shadow-lg" style={{ positionAnchor: '--board-columns' } as never}>
+      <div
+        id="board-columns"
+        popover="auto"
+        className="dropdown dropdown-end mt-1 w-44 rounded-md border border-[var(--line)] bg-base-100 p-2 shadow-lg"
+        style={{ positionAnchor: '--board-columns' } as never}
+      >
         {CHANNELS.map((channel) => (
           <label key={channel} className="flex cursor-pointer items-center gap-2 px-1 py-0.5 text-[12.3px]">
             <input type="checkbox" className="checkbox checkbox-xs" checked={columns.includes(channel)} onChange={() => toggle(channel)} />

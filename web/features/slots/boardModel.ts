@@ -16,7 +16,13 @@ export interface Cell {
 }
 
 /** What a slot shows. Findings that point at it decide its mark. */
-export function cellOf(material: Material, name: ChannelName, state: AssetState, images: ReadonlyMap<string, ParcelImage>, marks: ReadonlyMap<string, MarkKind>): Cell {
+export function cellOf(
+  material: Material,
+  name: ChannelName,
+  state: AssetState,
+  images: ReadonlyMap<string, ParcelImage>,
+  marks: ReadonlyMap<string, MarkKind>,
+): Cell {
   const channel = material.channels[name] ?? null;
   const mark = marks.get(slotKey({ material: material.key, channel: name })) ?? 'fine';
   if (!channel) return { kind: 'empty', mark: 'empty', channel, image: null, label: '' };

@@ -9,7 +9,14 @@ const BY_HAND = { from: 'hand' as const, detail: 'slot board' };
 export function assignEdit(slots: SlotAddress[], image: string): Edit {
   return {
     kind: 'assignSlots',
-    assignments: slots.map((slot) => ({ ...slot, image, component: defaultComponent(slot.channel), invert: false, space: defaultSpace(slot.channel), normalY: 'Y+' })),
+    assignments: slots.map((slot) => ({
+      ...slot,
+      image,
+      component: defaultComponent(slot.channel),
+      invert: false,
+      space: defaultSpace(slot.channel),
+      normalY: 'Y+',
+    })),
     origin: BY_HAND,
   };
 }

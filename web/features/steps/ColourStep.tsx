@@ -30,7 +30,14 @@ export function ColourStep() {
             return (
               <tr key={`${image.key}/${slot.material}/${slot.channel}`}>
                 <td>
-                  {file?.info ? <span className="block h-7 w-10 rounded border border-black/15 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(file.sha256, 96)})` }} /> : <span className="missing-stripes block h-7 w-10 rounded border border-error" />}
+                  {file?.info ? (
+                    <span
+                      className="block h-7 w-10 rounded border border-black/15 bg-cover bg-center"
+                      style={{ backgroundImage: `url(${pictureUrl(file.sha256, 96)})` }}
+                    />
+                  ) : (
+                    <span className="missing-stripes block h-7 w-10 rounded border border-error" />
+                  )}
                 </td>
                 <td className="w-full max-w-0 truncate font-mono text-[11.5px]" title={image.resolved ?? image.written}>
                   {fileName(image.resolved ?? image.written)}

@@ -63,7 +63,9 @@ export function IntakeStep() {
                 {image.fault && <span className="text-[11.5px] text-error">{image.fault.message}</span>}
               </td>
               <td className="whitespace-nowrap">{image.info ? `${image.info.width} × ${image.info.height}` : '-'}</td>
-              <td className="whitespace-nowrap">{image.info ? `${image.info.components} × ${image.info.bitDepth} bit${image.info.floating ? ' float' : ''}` : '-'}</td>
+              <td className="whitespace-nowrap">
+                {image.info ? `${image.info.components} × ${image.info.bitDepth} bit${image.info.floating ? ' float' : ''}` : '-'}
+              </td>
               <td className="whitespace-nowrap">{bytes(image.size)}</td>
             </tr>
           ))}
@@ -94,7 +96,15 @@ function SizeFigure() {
           <circle cx="0" cy="-162" r="12.5" />
           <path d="M-20 -142q20 -10 40 0l5 56q-3 5 -8 2l-4 -36 1 42 -3 76q-6 4 -10 0l-2 -70 -2 70q-4 4 -10 0l-3 -76 1 -42 -4 36q-5 3 -8 -2z" />
         </g>
-        <rect x={92} y={base - height * scale} width={Math.max(1.5, width * scale)} height={Math.max(1.5, height * scale)} fill="var(--honey-wash)" stroke="var(--color-accent)" strokeWidth="1.5" />
+        <rect
+          x={92}
+          y={base - height * scale}
+          width={Math.max(1.5, width * scale)}
+          height={Math.max(1.5, height * scale)}
+          fill="var(--honey-wash)"
+          stroke="var(--color-accent)"
+          strokeWidth="1.5"
+        />
         <text x="46" y="184" textAnchor="middle" fontSize="10.5" fill="var(--soft)">
           1.75 m
         </text>

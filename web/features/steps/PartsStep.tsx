@@ -16,7 +16,12 @@ export function PartsStep() {
   const { nodes } = view.source;
   const scroller = useRef<HTMLDivElement>(null);
   const depths = useMemo(() => nodes.reduce<number[]>((all, node) => [...all, node.parent < 0 ? 0 : all[node.parent] + 1], []), [nodes]);
-  const virtual = useVirtualizer({ count: nodes.length, getScrollElement: () => scroller.current?.parentElement ?? null, estimateSize: () => ROW, overscan: 12 });
+  const virtual = useVirtualizer({
+    count: nodes.length,
+    getScrollElement: () => scroller.current?.parentElement ?? null,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
   return (
     <StepSheet title="Parts" note={plural(nodes.length, 'node')}>
       <div ref={scroller} style={{ height: virtual.getTotalSize(), position: 'relative' }}>

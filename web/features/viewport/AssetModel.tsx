@@ -29,7 +29,11 @@ export function AssetModel() {
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const size = sphere.radius;
   const angle = ((turn + 40) * Math.PI) / 180;
-  const lamp: [number, number, number] = [sphere.center.x + Math.sin(angle) * size * 3, sphere.center.y + size * 4.2, sphere.center.z + Math.cos(angle) * size * 3];
+  const lamp: [number, number, number] = [
+    sphere.center.x + Math.sin(angle) * size * 3,
+    sphere.center.y + size * 4.2,
+    sphere.center.z + Math.cos(angle) * size * 3,
+  ];
   const lit = mode === 'lit';
   return (
     <>

@@ -29,7 +29,11 @@ export function Viewport() {
     );
   }
   return (
-    <aside className="relative grid min-h-0 min-w-0" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }} aria-label="View">
+    <aside
+      className="relative grid min-h-0 min-w-0"
+      style={{ gridTemplateRows: '40px minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+      aria-label="View"
+    >
       <ViewBar />
       <div className="relative min-h-0 overflow-hidden" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
         <ViewportGuard>
@@ -108,12 +112,29 @@ function LightControls() {
     <div className="grid gap-2 border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]">
       <label className="flex items-center gap-2">
         <span className="w-[74px] text-[var(--soft)]">Soft studio</span>
-        <input type="range" className="range range-xs range-primary flex-1" min={0} max={360} value={turn} onChange={(event) => setView({ turn: Number(event.target.value) })} aria-label="Turn of the studio in degrees" />
+        <input
+          type="range"
+          className="range range-xs range-primary flex-1"
+          min={0}
+          max={360}
+          value={turn}
+          onChange={(event) => setView({ turn: Number(event.target.value) })}
+          aria-label="Turn of the studio in degrees"
+        />
         <span className="w-11 text-right font-mono text-[11.5px]">{turn}°</span>
       </label>
       <div className="flex items-center gap-2">
         <span className="w-[74px] text-[var(--soft)]">Exposure</span>
-        <input type="range" className="range range-xs range-primary min-w-0 flex-1" min={-3} max={3} step={0.1} value={exposure} onChange={(event) => setView({ exposure: Number(event.target.value) })} aria-label="Exposure in stops" />
+        <input
+          type="range"
+          className="range range-xs range-primary min-w-0 flex-1"
+          min={-3}
+          max={3}
+          step={0.1}
+          value={exposure}
+          onChange={(event) => setView({ exposure: Number(event.target.value) })}
+          aria-label="Exposure in stops"
+        />
         <span className="w-11 text-right font-mono text-[11.5px]">{exposure >= 0 ? `+${exposure.toFixed(1)}` : exposure.toFixed(1)}</span>
         <button type="button" className="chip" aria-pressed={key} onClick={() => setView({ key: !key })}>
           key
@@ -156,6 +177,8 @@ class ViewportGuard extends Component<{ children: ReactNode }, { fault: string |
 
   override render() {
     if (this.state.fault === null) return this.props.children;
-    return <p className="p-6 text-center text-[var(--soft)]">The view cannot be drawn in this browser ({this.state.fault}). Everything else works without it.</p>;
+    return (
+      <p className="p-6 text-center text-[var(--soft)]">The view cannot be drawn in this browser ({this.state.fault}). Everything else works without it.</p>
+    );
   }
 }

@@ -1,4 +1,16 @@
-import { BackSide, BoxGeometry, Color, Mesh, MeshBasicMaterial, PMREMGenerator, Scene, ShaderMaterial, SphereGeometry, type Texture, type WebGLRenderer } from 'three';
+import {
+  BackSide,
+  BoxGeometry,
+  Color,
+  Mesh,
+  MeshBasicMaterial,
+  PMREMGenerator,
+  Scene,
+  ShaderMaterial,
+  SphereGeometry,
+  type Texture,
+  type WebGLRenderer,
+} from 'three';
 
 /** A lamp surface of the studio: where it stands, how large it is, how bright (1 is white paper). */
 const SOFT_BOXES: readonly { at: [number, number, number]; size: [number, number, number]; light: number; tint: string }[] = [

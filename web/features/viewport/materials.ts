@@ -1,7 +1,18 @@
 import type { AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
 import { type MetalRough, toMetalRough } from '@kinkajou/core/materials/metalRough';
 import type { MapUse, Material as NeutralMaterial } from '@kinkajou/core/scene/material';
-import { DoubleSide, FrontSide, type IUniform, type Material, MeshBasicMaterial, MeshPhysicalMaterial, ShaderChunk, SRGBColorSpace, Vector3, Vector4 } from 'three';
+import {
+  DoubleSide,
+  FrontSide,
+  type IUniform,
+  type Material,
+  MeshBasicMaterial,
+  MeshPhysicalMaterial,
+  ShaderChunk,
+  SRGBColorSpace,
+  Vector3,
+  Vector4,
+} from 'three';
 import type { ViewMode } from '@/ui/choices';
 import type { TextureStore } from './textures.ts';
 
@@ -27,7 +38,11 @@ const READS: Record<string, { chunk: keyof typeof ShaderChunk; from: string; to:
   metalness: { chunk: 'metalnessmap_fragment', from: 'texelMetalness.b', to: 'kjScalar(texelMetalness, MASK, HOW)' },
   occlusion: { chunk: 'aomap_fragment', from: 'texture2D( aoMap, vAoMapUv ).r', to: 'kjScalar(texture2D( aoMap, vAoMapUv ), MASK, HOW)' },
   opacity: { chunk: 'alphamap_fragment', from: 'texture2D( alphaMap, vAlphaMapUv ).g', to: 'kjScalar(texture2D( alphaMap, vAlphaMapUv ), MASK, HOW)' },
-  emission: { chunk: 'emissivemap_fragment', from: 'totalEmissiveRadiance *= emissiveColor.rgb;', to: 'totalEmissiveRadiance *= kjColour(emissiveColor, MASK, HOW);' },
+  emission: {
+    chunk: 'emissivemap_fragment',
+    from: 'totalEmissiveRadiance *= emissiveColor.rgb;',
+    to: 'totalEmissiveRadiance *= kjColour(emissiveColor, MASK, HOW);',
+  },
 };
 
 const MASKS: Record<MapUse['component'], [number, number, number, number]> = {

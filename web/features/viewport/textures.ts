@@ -1,7 +1,18 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import type { MapUse } from '@kinkajou/core/scene/material';
 import { toGltfTransform } from '@kinkajou/core/scene/uvTransform';
-import { CanvasTexture, ClampToEdgeWrapping, LinearFilter, LinearMipmapLinearFilter, MirroredRepeatWrapping, NoColorSpace, RepeatWrapping, SRGBColorSpace, Texture, TextureLoader } from 'three';
+import {
+  CanvasTexture,
+  ClampToEdgeWrapping,
+  LinearFilter,
+  LinearMipmapLinearFilter,
+  MirroredRepeatWrapping,
+  NoColorSpace,
+  RepeatWrapping,
+  SRGBColorSpace,
+  Texture,
+  TextureLoader,
+} from 'three';
 import { pictureUrl } from '@/ui/api';
 
 const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };

@@ -113,7 +113,14 @@ export async function currentState(id: string): Promise<CurrentState> {
   const rows = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
   const { state, skipped } = replay(asset.source, applied, images);
-  return { asset, images, applied, state, findings: findFindings(asset.source, state, images), skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`) };
+  return {
+    asset,
+    images,
+    applied,
+    state,
+    findings: findFindings(asset.source, state, images),
+    skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`),
+  };
 }
 
 export async function benchView(id: string): Promise<BenchView> {
@@ -135,7 +142,14 @@ export async function benchView(id: string): Promise<BenchView> {
     findings,
     mended: before.filter((finding) => !open.has(finding.key)).length,
     candidates: Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, index)])),
-    log: log.map((row) => ({ seq: row.seq, text: row.text, from: row.edit.origin.from, detail: row.edit.origin.detail, at: row.createdAt.toISOString(), undone: row.seq > asset.cursor })),
+    log: log.map((row) => ({
+      seq: row.seq,
+      text: row.text,
+      from: row.edit.origin.from,
+      detail: row.edit.origin.detail,
+      at: row.createdAt.toISOString(),
+      undone: row.seq > asset.cursor,
+    })),
     skipped,
   };
 }
@@ -151,7 +165,10 @@ export async function removeAsset(id: string): Promise<void> {
 /** Brings the shelf's summary of an asset up to date after an edit, and has its picture drawn again. */
 export async function refreshSummary(id: string, lastEdit: string): Promise<void> {
   const { findings } = await currentState(id);
-  await db().update(assets).set({ severities: countSeverities(findings), lastEdit, updatedAt: new Date() }).where(eq(assets.id, id));
+  await db()
+    .update(assets)
+    .set({ severities: countSeverities(findings), lastEdit, updatedAt: new Date() })
+    .where(eq(assets.id, id));
   await enqueue('draw-thumbnail', { assetId: id }, { singletonKey: id, singletonSeconds: 4, singletonNextSlot: true });
   await publish({ topic: 'asset', id });
 }
@@ -166,6 +183,9 @@ export async function redrawThumbnail(id: string): Promise<void> {
   const open = await reopenAsset(asset);
   const picture = await drawThumbnail(open.document, state, open.read, THUMBNAIL.width, THUMBNAIL.height);
   if (!picture) return;
-  await db().update(assets).set({ thumbnail: await blobs.put(await encodePng(picture)) }).where(eq(assets.id, id));
+  await db()
+    .update(assets)
+    .set({ thumbnail: await blobs.put(await encodePng(picture)) })
+    .where(eq(assets.id, id));
   await publish({ topic: 'shelf', id });
 }

@@ -41,6 +41,9 @@ async function withLock(assetId: string, work: (tx: Transaction, cursor: number)
   await db().transaction(async (tx) => {
     const [row] = await tx.select({ cursor: assets.cursor }).from(assets).where(eq(assets.id, assetId)).for('update');
     if (!row) throw notFound('asset');
-    await tx.update(assets).set({ cursor: await work(tx, row.cursor) }).where(eq(assets.id, assetId));
+    await tx
+      .update(assets)
+      .set({ cursor: await work(tx, row.cursor) })
+      .where(eq(assets.id, assetId));
   });
 }

@@ -115,12 +115,26 @@ export async function runHandoff(id: string): Promise<void> {
     clearInterval(beat);
     const failed = receipt.verdict === 'failed';
     const fault = failed ? { code: 'handoff.check', message: failedChecks(receipt.readBack.checks), hint: '', file: '' } : null;
-    await update({ state: failed ? 'failed' : 'done', progress: 1, doing: '', receipt, fault, zip: await blobs.put(zip), zipSize: zip.length, finishedAt: new Date() });
+    await update({
+      state: failed ? 'failed' : 'done',
+      progress: 1,
+      doing: '',
+      receipt,
+      fault,
+      zip: await blobs.put(zip),
+      zipSize: zip.length,
+      finishedAt: new Date(),
+    });
   } catch (error) {
     clearInterval(beat);
     const known = toKinkajouError(error);
     const cancelled = known.code === 'handoff.cancelled';
-    await update({ state: cancelled ? 'cancelled' : 'failed', doing: '', finishedAt: new Date(), fault: cancelled ? null : { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? '' } });
+    await update({
+      state: cancelled ? 'cancelled' : 'failed',
+      doing: '',
+      finishedAt: new Date(),
+      fault: cancelled ? null : { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? '' },
+    });
   }
   await publish({ topic: 'handoff', id: row.assetId });
 }

@@ -70,7 +70,10 @@ export async function removeParcel(id: string): Promise<void> {
 
 /** Puts aside the list of what was left out, once a person has seen it. */
 export async function dismissFaults(id: string): Promise<void> {
-  await db().update(parcels).set({ faults: [] }).where(and(eq(parcels.id, id), eq(parcels.state, 'ready')));
+  await db()
+    .update(parcels)
+    .set({ faults: [] })
+    .where(and(eq(parcels.id, id), eq(parcels.state, 'ready')));
   await publish({ topic: 'parcel', id });
 }
 
@@ -168,7 +171,8 @@ class Reading {
     for (const archive of archives) {
       const zip = await zipSource(blobs.pathOf(archive.sha256), archive.path, this.limits);
       try {
-        for (const notice of zip.notices.slice(0, 200)) this.faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
+        for (const notice of zip.notices.slice(0, 200))
+          this.faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
         for (const [i, file] of zip.files.entries()) {
           await this.tell((0.2 * i) / zip.files.length, `unpacking ${file.path}`);
           await this.takeEntry(zip, file);
@@ -235,9 +239,7 @@ class Reading {
 async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {
   const known = new Set(images.map((image) => image.path));
   const carried = asset.images.filter((image) => !known.has(image.path));
-  return Promise.all(
-    carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })),
-  );
+  return Promise.all(carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })));
 }
 
 /** Draws the asset as its source stands; later edits draw it again. */

@@ -54,7 +54,8 @@ async function draw(hash: string, source: Uint8Array, size: number, exact: boole
   const [row] = await db().select({ path: parcelFiles.path }).from(parcelFiles).where(eq(parcelFiles.sha256, hash)).limit(1);
   const path = row?.path ?? 'image';
   const format = sniffImage(source, path);
-  const image = format && ['png', 'jpeg', 'webp'].includes(format) ? sharp(source, { ignoreIcc: true, limitInputPixels: false }) : await fromCore(source, path, size);
+  const image =
+    format && ['png', 'jpeg', 'webp'].includes(format) ? sharp(source, { ignoreIcc: true, limitInputPixels: false }) : await fromCore(source, path, size);
   const shrunk = image.resize(size, size, { fit: 'inside', withoutEnlargement: true });
   return exact ? shrunk.png({ compressionLevel: 3 }).toBuffer() : shrunk.webp({ quality: 82 }).toBuffer();
 }

@@ -13,8 +13,22 @@ const tree: FbxTree = {
   nodes: [
     {
       name: 'Objects',
-      properties: [{ type: 'I', value: -7 }, { type: 'L', value: 2n ** 60n }, { type: 'S', value: 'Möwe' }, { type: 'D', value: 0.1 }],
-      children: [{ name: 'A', properties: [{ type: 'd', value: Float64Array.from({ length: 100 }, (_, i) => i / 7) }, { type: 'i', value: Int32Array.of(1, -2) }], children: [] }],
+      properties: [
+        { type: 'I', value: -7 },
+        { type: 'L', value: 2n ** 60n },
+        { type: 'S', value: 'Möwe' },
+        { type: 'D', value: 0.1 },
+      ],
+      children: [
+        {
+          name: 'A',
+          properties: [
+            { type: 'd', value: Float64Array.from({ length: 100 }, (_, i) => i / 7) },
+            { type: 'i', value: Int32Array.of(1, -2) },
+          ],
+          children: [],
+        },
+      ],
     },
   ],
 };
@@ -37,7 +51,8 @@ describe('FBX record tree', () => {
   });
 
   it('reads the text form, old lists and new arrays alike', () => {
-    const text = '; FBX 7.4.0 project file\nObjects: {\n  Geometry: 12345678901234, "Geometry::Hull", "Mesh" {\n    Vertices: *6 {\n a: 0,1.5,-2e3,\n4,5,6\n } \n  }\n  Model: "Model::Old", "Mesh" {\n Vertices: 1,2,3,4.5,5,6\n }\n}\n';
+    const text =
+      '; FBX 7.4.0 project file\nObjects: {\n  Geometry: 12345678901234, "Geometry::Hull", "Mesh" {\n    Vertices: *6 {\n a: 0,1.5,-2e3,\n4,5,6\n } \n  }\n  Model: "Model::Old", "Mesh" {\n Vertices: 1,2,3,4.5,5,6\n }\n}\n';
     const { nodes, fault } = parseAsciiFbx(new TextEncoder().encode(text));
     expect(fault).toBeNull();
     const [geometry, model] = nodes[0].children;

@@ -208,7 +208,11 @@ function readCarriedCounts(document: SceneDocument, table: ObjectTable): void {
   }
   const remark = (count: number, subject: string) => {
     if (count === 0) return;
-    addRemark(document.remarks, { code: 'read.notCarried', severity: 'note', subject, message: `${subject} are counted but not yet carried into other formats` }, count);
+    addRemark(
+      document.remarks,
+      { code: 'read.notCarried', severity: 'note', subject, message: `${subject} are counted but not yet carried into other formats` },
+      count,
+    );
   };
   remark(document.clips.length, 'animation clips');
   remark(document.skins, 'skins');

@@ -115,14 +115,7 @@ function isChannel(word: WordMeaning): word is ChannelName {
   return (CHANNELS as readonly string[]).includes(word);
 }
 
-function readLinkedTexture(
-  material: Material,
-  texture: FbxObject,
-  property: string,
-  table: ObjectTable,
-  addImage: AddImage,
-  remarks: Remark[],
-): void {
+function readLinkedTexture(material: Material, texture: FbxObject, property: string, table: ObjectTable, addImage: AddImage, remarks: Remark[]): void {
   const direct = texture.kind === 'LayeredTexture' ? firstLayer(texture, table, remarks) : texture;
   if (!direct) return;
   const meaning: WordMeaning | undefined = property.includes('|') ? channelOfProperty(property) : CLASSIC_MAPS[property];
@@ -143,7 +136,12 @@ function readLinkedTexture(
   const existing = material.channels[channel];
   const amount = channel === 'bump' || channel === 'height';
   material.channels[channel] = {
-    value: existing && (property.includes('|') || classicColour || amount) ? (channel === 'emission' && !existing ? unitValue(channel) : existing.value) : unitValue(channel),
+    value:
+      existing && (property.includes('|') || classicColour || amount)
+        ? channel === 'emission' && !existing
+          ? unitValue(channel)
+          : existing.value
+        : unitValue(channel),
     map: use,
     source: { from: 'file', detail: property },
   };
@@ -179,8 +177,7 @@ function firstLayer(layered: FbxObject, table: ObjectTable, remarks: Remark[]): 
 
 function readImage(texture: FbxObject, table: ObjectTable): Omit<ImageEntry, 'key'> {
   const video = table.childrenOf(texture.id).find((link) => link.object.kind === 'Video')?.object ?? findMedia(texture, table);
-  const pathOf = (node: FbxNode | undefined, ...names: string[]) =>
-    names.map((name) => textAt(childOf(node, name), 0)).find((text) => text !== '') ?? '';
+  const pathOf = (node: FbxNode | undefined, ...names: string[]) => names.map((name) => textAt(childOf(node, name), 0)).find((text) => text !== '') ?? '';
   const relative = pathOf(texture.node, 'RelativeFilename') || pathOf(video?.node, 'RelativeFilename');
   const written = pathOf(texture.node, 'FileName', 'Filename') || pathOf(video?.node, 'FileName', 'Filename') || relative || texture.name;
   return { written, relative: relative || null, embedded: readContent(video) };

@@ -1,13 +1,6 @@
 import { KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
-import {
-  addRemark,
-  createDocument,
-  identityTransform,
-  type Layer,
-  type PolygonMesh,
-  type SceneDocument,
-} from '../../scene/document.ts';
+import { addRemark, createDocument, identityTransform, type Layer, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
 import { assignKeys, createMaterial, type ImageEntry } from '../../scene/material.ts';
 import { looksWide } from '../text.ts';
 import { toMaterial } from './mtlMaterial.ts';

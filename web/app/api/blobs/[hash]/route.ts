@@ -10,7 +10,11 @@ export async function GET(_request: Request, context: RouteParams<'hash'>) {
     const bytes = await blobs.get(hash);
     const png = bytes[0] === 0x89 && bytes[1] === 0x50;
     return new Response(bytes as BodyInit, {
-      headers: { 'content-type': png ? 'image/png' : 'application/octet-stream', 'x-content-type-options': 'nosniff', 'cache-control': 'public, max-age=31536000, immutable' },
+      headers: {
+        'content-type': png ? 'image/png' : 'application/octet-stream',
+        'x-content-type-options': 'nosniff',
+        'cache-control': 'public, max-age=31536000, immutable',
+      },
     });
   });
 }
