@@ -11,7 +11,7 @@ const { startPostgres } = await import('./lib/postgres.mjs');
 const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');
 
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');
-let stops = [];
+const stops = [];
 let stopping = false;
 async function stop(code) {
   if (stopping) return;

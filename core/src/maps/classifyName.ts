@@ -119,7 +119,7 @@ const COLOUR_LIKE = new Set<ChannelName>(['baseColor', 'specularColor', 'emissio
 function splitLetter(path: string): { set: string; letter: string } | null {
   const words = splitWords(stripNoise(stemOf(path)));
   const letter = words.at(-1);
-  if (!letter || letter.length !== 1 || words.length < 2 || meaningsOfLetter(letter).length === 0) return null;
+  if (letter?.length !== 1 || words.length < 2 || meaningsOfLetter(letter).length === 0) return null;
   return { set: words.slice(0, -1).join(' '), letter };
 }
 

@@ -10,7 +10,7 @@ import {
   NoColorSpace,
   RepeatWrapping,
   SRGBColorSpace,
-  Texture,
+  type Texture,
   TextureLoader,
 } from 'three';
 import { pictureUrl } from '@/ui/api';
