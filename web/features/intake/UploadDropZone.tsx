@@ -24,7 +24,7 @@ export function UploadDropZone({ children }: { children: ReactNode }) {
     },
   });
   return (
-    <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="h-full">
+    <div {...getRootProps({ role: undefined, tabIndex: undefined })} aria-disabled={undefined} className="h-full">
       {children}
       {isDragActive && (
         <div className="pointer-events-none fixed inset-3 z-50 grid place-items-center rounded-xl border-2 border-dashed border-accent bg-base-200/85">
