@@ -4,6 +4,7 @@ export default defineConfig({
   testDir: '.',
   workers: 1,
   timeout: 180_000,
+  retries: 1,
   use: {
     baseURL: process.env.KINKAJOU_ADDRESS,
     viewport: { width: 1280, height: 800 },

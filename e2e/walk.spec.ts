@@ -4,7 +4,7 @@ import { parcelZip } from '@kinkajou/demo/harrowQuay';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { expect, test } from '@playwright/test';
 
-test.fixme('from a dropped zip to a handed-over asset', async ({ page }) => {
+test('from a dropped zip to a handed-over asset', async ({ page }) => {
   const zip = Buffer.from(await parcelZip(await stormLantern()));
   await page.goto('/intake');
   await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
