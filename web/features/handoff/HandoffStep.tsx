@@ -60,7 +60,7 @@ export function HandoffStep() {
         </>
       }
     >
-      <div className="grid gap-4 p-4">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4 p-4">
         {plan.isError && <p className="text-error">{plan.error.message}</p>}
         {plan.data && <PlanSheet plan={plan.data} />}
         <section>
