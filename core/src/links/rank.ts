@@ -90,7 +90,7 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
     for (const file of files ?? []) {
       const known = found.get(file);
       if (known) continue;
-      found.set(file, { path: file, score: score + nearness(file, path, modelPath), reasons: [reason(file)], safe: false });
+      found.set(file, { path: file, score: score + nearness(file, modelPath), reasons: [reason(file)], safe: false });
     }
   };
   add(index.byName.get(path.name), SCORE.name, () => 'same name');
@@ -126,7 +126,7 @@ function sharedFolders(file: string, path: WrittenPath): number {
 }
 
 /** A small bonus for lying near the model, so that equal names in other folders come later. */
-function nearness(file: string, _path: WrittenPath, modelPath: string): number {
+function nearness(file: string, modelPath: string): number {
   const home = folderOf(modelPath);
   return home === '' || file.startsWith(`${home}/`) ? 0.004 - 0.001 * Math.min(4, file.split('/').length - home.split('/').length) : 0;
 }
