@@ -26,28 +26,40 @@ export interface Bench {
   jump(to: number): void;
 }
 
-/** Actions on one asset. Requests go one after the other, so that quick keys never overtake each other. */
+type Request = { path: 'edits'; body: { edits: Edit[] } } | { path: 'cursor'; body: { by: 1 | -1 } | { to: number } };
+
+/**
+ * Actions on one asset. Requests go one after the other, and undo and redo look at the log when their turn comes:
+ * a key pressed before the page has caught up with the last edit is neither lost nor an error.
+ */
 export function useBenchActions(id: string, view: BenchView | undefined): Bench | null {
   const client = useQueryClient();
   const mutation = useMutation({
     scope: { id: `asset-${id}` },
-    mutationFn: ({ path, body }: { path: string; body: unknown }) => api<BenchView>(`/api/assets/${id}/${path}`, { method: 'POST', body }),
+    mutationFn: async ({ path, body }: Request) => {
+      const latest = client.getQueryData<BenchView>(['asset', id]);
+      if (latest && path === 'cursor' && 'by' in body && !canMove(latest, body.by)) return latest;
+      return api<BenchView>(`/api/assets/${id}/${path}`, { method: 'POST', body });
+    },
     onSuccess: (next) => client.setQueryData(['asset', id], next),
     onError: (error) => toast.error(error.message),
   });
   if (!view) return null;
-  const cursor = view.log.filter((entry) => !entry.undone).length;
-  const send = (path: string, body: unknown) => mutation.mutate({ path, body });
   return {
     view,
     busy: mutation.isPending,
-    canUndo: cursor > 0,
-    canRedo: cursor < view.log.length,
-    apply: (edits) => edits.length > 0 && send('edits', { edits }),
-    undo: () => send('cursor', { by: -1 }),
-    redo: () => send('cursor', { by: 1 }),
-    jump: (to) => send('cursor', { to }),
+    canUndo: canMove(view, -1),
+    canRedo: canMove(view, 1),
+    apply: (edits) => edits.length > 0 && mutation.mutate({ path: 'edits', body: { edits } }),
+    undo: () => mutation.mutate({ path: 'cursor', body: { by: -1 } }),
+    redo: () => mutation.mutate({ path: 'cursor', body: { by: 1 } }),
+    jump: (to) => mutation.mutate({ path: 'cursor', body: { to } }),
   };
+}
+
+/** Whether the log has an entry to undo (-1) or to redo (1). */
+function canMove({ log }: BenchView, by: 1 | -1): boolean {
+  return by < 0 ? log.some((entry) => !entry.undone) : log.some((entry) => entry.undone);
 }
 
 const BenchContext = createContext<Bench | null>(null);

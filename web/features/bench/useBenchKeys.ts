@@ -1,7 +1,7 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { useChoices } from '@/ui/choices';
 import { mendAlike } from '../docket/mend.ts';
 import { useFocus } from './focus.ts';
@@ -15,19 +15,23 @@ const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
 /** Keys that work on every step. */
 export function useBenchKeys(id: string, bench: Bench | null): void {
   const router = useRouter();
+  // The listener stays and reads what was rendered last: a key may arrive before the effects of that rendering run.
+  const latest = useRef(bench);
+  latest.current = bench;
   useEffect(() => {
-    if (!bench) return;
     const onKey = (event: KeyboardEvent) => {
+      const bench = latest.current;
+      if (!bench) return;
       const command = event.ctrlKey || event.metaKey;
       if (command && event.key.toLowerCase() === 'z' && !isTyping(event)) {
         event.preventDefault();
-        if (event.shiftKey) bench.canRedo && bench.redo();
-        else bench.canUndo && bench.undo();
+        if (event.shiftKey) bench.redo();
+        else bench.undo();
         return;
       }
       if (command && event.key.toLowerCase() === 'y' && !isTyping(event)) {
         event.preventDefault();
-        if (bench.canRedo) bench.redo();
+        bench.redo();
         return;
       }
       if (isTyping(event) || command || event.altKey) return;
@@ -35,7 +39,7 @@ export function useBenchKeys(id: string, bench: Bench | null): void {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [bench, id, router]);
+  }, [id, router]);
 }
 
 function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) => void): boolean {
