@@ -4,6 +4,8 @@ export default defineConfig({
   testDir: '.',
   workers: 1,
   timeout: 180_000,
+  // Two cores draw the view in software; a step may wait for a frame.
+  expect: { timeout: 20_000 },
   retries: 1,
   use: {
     baseURL: process.env.KINKAJOU_ADDRESS,

@@ -3,9 +3,11 @@ import { NodeIO } from '@gltf-transform/core';
 import { parcelZip } from '@kinkajou/demo/harrowQuay';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
 
 test('from a dropped zip to a handed-over asset', async ({ page }) => {
-  const zip = Buffer.from(await parcelZip(await stormLantern()));
+  const parcel = await stormLantern();
+  const zip = Buffer.from(await parcelZip(parcel));
   await page.goto('/intake');
   await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
   const card = page.getByRole('link', { name: /^lantern/ }).first();
@@ -42,8 +44,35 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
     .getRoot()
     .listMaterials()
     .find((material) => material.getName() === 'Brass');
-  for (const texture of [brass?.getBaseColorTexture(), brass?.getMetallicRoughnessTexture(), brass?.getOcclusionTexture(), brass?.getNormalTexture()]) {
-    expect(texture?.getSize()).toEqual([1024, 1024]);
+  const pixels = async (bytes: Uint8Array | null | undefined) => {
+    const { data, info } = await sharp(bytes as Uint8Array)
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return { size: [info.width, info.height], at: (i: number, component: number) => data[i * info.channels + Math.min(component, info.channels - 1)] };
+  };
+  const given = (name: string) => pixels(parcel.files[`storm-lantern/textures/${name}`]);
+  const [base, packed, normal] = [
+    await pixels(brass?.getBaseColorTexture()?.getImage()),
+    await pixels(brass?.getMetallicRoughnessTexture()?.getImage()),
+    await pixels(brass?.getNormalTexture()?.getImage()),
+  ];
+  expect(brass?.getOcclusionTexture()).toBe(brass?.getMetallicRoughnessTexture());
+  const [colour, ao, gloss, metal, bumps] = [
+    await given('lantern_brass_basecolor.png'),
+    await given('lantern_brass_ao.png'),
+    await given('lantern_brass_glossiness.png'),
+    await given('lantern_brass_metalness.png'),
+    await given(
+      Object.keys(parcel.files)
+        .find((path) => /brass_normal/.test(path))
+        ?.replace('storm-lantern/textures/', '') ?? '',
+    ),
+  ];
+  for (const image of [base, packed, normal]) expect(image.size).toEqual([1024, 1024]);
+  for (let i = 0; i < 1024 * 1024; i += 7919) {
+    expect([0, 1, 2].map((k) => packed.at(i, k))).toEqual([ao.at(i, 0), 255 - gloss.at(i, 0), metal.at(i, 0)]);
+    expect([0, 1, 2].map((k) => base.at(i, k))).toEqual([0, 1, 2].map((k) => colour.at(i, k)));
+    expect([0, 1, 2].map((k) => normal.at(i, k))).toEqual([0, 1, 2].map((k) => bumps.at(i, k)));
   }
 });
 

@@ -3,7 +3,11 @@ import { join } from 'node:path';
 import { chromiumPath, ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { freePort, ROOT, run, say } from './lib/run.mjs';
 
-/** `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build. */
+/**
+ * `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build.
+ * `npm test -- lint browser` runs only the parts named: types, lint, unit, browser.
+ */
+const only = process.argv.slice(2);
 await ensureDebianPackages({});
 await ensureNpmPackages();
 const { startPostgres } = await import('./lib/postgres.mjs');
@@ -16,6 +20,7 @@ await rm(dataFolder, { recursive: true, force: true });
 await mkdir(dataFolder, { recursive: true });
 try {
   await step('types', () => run('npm', ['run', 'typecheck', '--silent'], { quiet: true }), true);
+  await step('lint', () => run(join(ROOT, 'node_modules/.bin/biome'), ['check', '.', '--max-diagnostics=40'], { quiet: true }), true);
   await step('unit tests', unitTests);
   await step('browser tests', browserTests);
 } finally {
@@ -26,6 +31,7 @@ process.exit(tally.failed > 0 ? 1 : 0);
 
 /** Runs one part; a part that breaks before it can count its own tests counts as one failure. */
 async function step(name, work, counts = false) {
+  if (only.length > 0 && !only.includes(name.split(' ')[0])) return;
   say(`${name} ...`);
   try {
     await work();

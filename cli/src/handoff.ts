@@ -24,7 +24,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   if (!['all', 'safe', 'none'].includes(options.mend)) throw new KinkajouError('call.mend', `--mend is "${options.mend}"; it takes all, safe or none`);
   const variant = destination.variants.find((known) => known === options.variant);
   if (!variant) throw new KinkajouError('call.variant', `--variant is "${options.variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
-  const made = await withAssets(path, options.search, output, async (asset) => {
+  const { results: made, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const { edits, state, findings } = mendAsset(asset.source, asset.images, options.mend as MendLevel);
     const result = await handOff({
       document: asset.document,
@@ -57,6 +57,6 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
     }
   }
   if (options.json) output.json(made.length === 1 ? made[0].receipt : { receipts: made.map((one) => one.receipt) });
-  const unsettled = made.some(({ receipt }) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
+  const unsettled = unreadable > 0 || made.some(({ receipt }) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
   return unsettled ? EXIT.errorsRemain : EXIT.done;
 }

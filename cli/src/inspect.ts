@@ -13,7 +13,7 @@ interface InspectOptions {
 /** Lists what a model holds and what is wrong. With several models in one path the JSON is `{ "assets": [...] }`. */
 export async function runInspect(path: string, options: InspectOptions, output: Output): Promise<number> {
   let errors = 0;
-  const reports = await withAssets(path, options.search, output, async (asset) => {
+  const { results: reports, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const state = initialState(asset.source);
     const findings = findFindings(asset.source, state, asset.images);
     errors += findings.filter((finding) => finding.severity === 'error').length;
@@ -22,7 +22,7 @@ export async function runInspect(path: string, options: InspectOptions, output: 
     return report;
   });
   if (options.json) output.json(reports.length === 1 ? reports[0] : { assets: reports });
-  return errors > 0 ? EXIT.errorsRemain : EXIT.done;
+  return errors + unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
 }
 
 function printReport(report: ReturnType<typeof inspectReport>, findings: Finding[], output: Output): void {

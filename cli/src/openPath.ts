@@ -1,4 +1,4 @@
-import { KinkajouError } from '@kinkajou/core/errors';
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { combineSources } from '@kinkajou/core/parcel/combineSources';
 import type { FileSource } from '@kinkajou/core/parcel/fileSource';
@@ -7,8 +7,17 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
 import type { Output } from './output.ts';
 
-/** Opens every model at a path (one file, a folder or a zip) and hands each to `use`; sources are closed afterwards. */
-export async function withAssets<T>(path: string, search: string[], output: Output, use: (asset: OpenAsset) => Promise<T>): Promise<T[]> {
+export interface Used<T> {
+  results: T[];
+  /** Models that could not be read; each was told about. */
+  unreadable: number;
+}
+
+/**
+ * Opens every model at a path (one file, a folder or a zip) and hands each to `use`; sources are closed afterwards.
+ * Of several models, those that can be read are used and the others told about; when none can, the first error is thrown.
+ */
+export async function withAssets<T>(path: string, search: string[], output: Output, use: (asset: OpenAsset) => Promise<T>): Promise<Used<T>> {
   const limits = limitsFromEnvironment();
   const opened = await openSource(path, limits);
   const further: FileSource[] = [];
@@ -21,8 +30,18 @@ export async function withAssets<T>(path: string, search: string[], output: Outp
       throw new KinkajouError('parcel.empty', 'there are no files in it', { file: path }, 'Pack the model with its images.');
     if (models.length === 0) throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: path }, 'Add an FBX or OBJ file.');
     const results: T[] = [];
-    for (const model of models) results.push(await use(await openAsset(source, model, limits)));
-    return results;
+    const faults: KinkajouError[] = [];
+    for (const model of models) {
+      try {
+        results.push(await use(await openAsset(source, model, limits)));
+      } catch (error) {
+        if (!(error instanceof KinkajouError)) throw error;
+        faults.push(toKinkajouError(error, error.code, { file: model }));
+      }
+    }
+    if (results.length === 0) throw faults[0];
+    for (const fault of faults) output.message(fault.toText());
+    return { results, unreadable: faults.length };
   } finally {
     await source.close();
   }

@@ -1,4 +1,4 @@
-import type { PolygonMesh, Vec3 } from '@kinkajou/core/scene/document';
+import { createMesh, type PolygonMesh, type Vec3 } from '@kinkajou/core/scene/document';
 
 /** Collects polygons with a normal and a UV per corner, and gives them as one mesh. */
 export class ShapeBuilder {
@@ -28,18 +28,10 @@ export class ShapeBuilder {
 
   finish(name: string): PolygonMesh {
     const pick = (key: 'point' | 'normal' | 'uv') => Uint32Array.from(this.corners, (corner) => corner[key]);
-    return {
-      name,
-      points: Float64Array.from(this.points),
-      faceCounts: Uint32Array.from(this.faceCounts),
-      faceCorners: pick('point'),
-      faceMaterial: null,
-      faceSmoothing: null,
+    return createMesh(name, Float64Array.from(this.points), Uint32Array.from(this.faceCounts), pick('point'), {
       normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(this.normals), index: pick('normal') },
       uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(this.uvs), index: pick('uv') }],
-      colours: [],
-      tangents: null,
-    };
+    });
   }
 }
 

@@ -40,7 +40,6 @@ export function AppStrip() {
 }
 
 export function Logo() {
-  // biome-ignore lint/performance/noImgElement: a small static mark needs no image service
   return <img src="/mark.svg" alt="" width={30} height={30} className="shrink-0" />;
 }
 

@@ -28,10 +28,39 @@ export interface PolygonMesh {
   faceMaterial: Int32Array | null;
   /** Per face a smoothing group or flag; null when the file says nothing. */
   faceSmoothing: Int32Array | null;
+  /** Edges across which shading breaks, as pairs of point indices; null when the file says nothing. */
+  hardEdges: Uint32Array | null;
   normals: Layer | null;
   uvSets: Layer[];
   colours: Layer[];
   tangents: Layer | null;
+  /** What moves the points with a skeleton; joints number the joints of the node's skin. */
+  influences: Influences | null;
+  /** Morph targets. */
+  shapes: MorphShape[];
+  subdivision: Subdivision;
+}
+
+export type Subdivision = 'none' | 'catmullClark' | 'loop' | 'bilinear';
+
+/** Point p is moved by the entries `starts[p]` to `starts[p + 1]` of joints and weights. */
+export interface Influences {
+  starts: Uint32Array;
+  joints: Uint32Array;
+  weights: Float32Array;
+}
+
+/** A morph target: offsets of some points at weight 1. */
+export interface MorphShape {
+  name: string;
+  /** Point indices that move. */
+  points: Uint32Array;
+  /** x, y, z per moved point, in the document's units. */
+  offsets: FloatArray;
+  /** x, y, z per moved point, added to its normal; null when not written. */
+  normalOffsets: FloatArray | null;
+  /** The weight as the file stands, mostly 0. */
+  weight: number;
 }
 
 export type RotationOrder = 'XYZ' | 'XZY' | 'YZX' | 'YXZ' | 'ZXY' | 'ZYX';
@@ -51,7 +80,17 @@ export interface TransformParts {
   geometricTranslation: Vec3;
   geometricRotation: Vec3;
   geometricScale: Vec3;
+  /**
+   * Column-major local matrix that the parts cannot say (shear); when set, it stands for all parts but the geometric
+   * ones.
+   */
+  matrix: Float64Array | null;
+  /** How the parent's scale comes down: with its rotation (`RSrs`, the rule elsewhere), by itself, or not at all. */
+  inherit: InheritType;
 }
+
+/** FBX names: R, S the parent's rotation and scale, r, s the node's own. */
+export type InheritType = 'RrSs' | 'RSrs' | 'Rrs';
 
 export type NodeKind = 'group' | 'mesh' | 'camera' | 'light' | 'bone';
 
@@ -65,6 +104,81 @@ export interface SceneNode {
   mesh: number;
   /** Per material slot the index into the document's materials, or -1. */
   materials: number[];
+  /** Index into `cameras`, or -1. */
+  camera: number;
+  /** Index into `lights`, or -1. */
+  light: number;
+  /** Index into `skins` of the skin that moves the mesh, or -1. */
+  skin: number;
+  visible: boolean;
+  /** Properties that people or programs added, by name. */
+  custom: Record<string, CustomValue>;
+}
+
+export type CustomValue = string | number | boolean | number[];
+
+export interface Camera {
+  name: string;
+  projection: 'perspective' | 'orthographic';
+  /** Millimetres; with the apertures it gives the angle of view. */
+  focalLength: number;
+  /** Width and height of the picture area in millimetres. */
+  aperture: [number, number];
+  /** Width seen by an orthographic camera, in document units. */
+  width: number;
+  /** Document units; far is Infinity where the file sets none. */
+  near: number;
+  far: number;
+}
+
+export type LightKind = 'point' | 'directional' | 'spot' | 'area' | 'dome';
+
+export interface Light {
+  name: string;
+  kind: LightKind;
+  /** Linear colour. */
+  colour: Vec3;
+  /** As written by the file, in its own convention; 1 when not written. */
+  intensity: number;
+  /** Full angles of a spot's cone in degrees: where the light starts to fade, and where it ends. */
+  innerAngle: number;
+  outerAngle: number;
+  /** Width and height of an area light, in document units. */
+  size: [number, number];
+  castsShadow: boolean;
+}
+
+/** A skeleton's binding. A mesh says by {@link Influences} which joints move which point. */
+export interface Skin {
+  name: string;
+  /** Node per joint. */
+  joints: number[];
+  /** Per joint a column-major matrix from the mesh's space, geometric offset applied, to the joint's space at bind time. */
+  inverseBind: Float64Array;
+}
+
+export type TrackPath = 'translation' | 'rotation' | 'quaternion' | 'scale' | 'weights' | 'visible';
+
+/**
+ * Keys of one quantity of one node. `rotation` holds degrees in the node's own order and beside its pre- and
+ * post-rotation; `quaternion` holds x, y, z, w of the whole rotation. Cubic values come as in-tangent, value,
+ * out-tangent per key, tangents per second.
+ */
+export interface Track {
+  node: number;
+  path: TrackPath;
+  /** Seconds, ascending. */
+  times: Float64Array;
+  values: FloatArray;
+  interpolation: 'step' | 'linear' | 'cubic';
+}
+
+export interface Clip {
+  name: string;
+  /** Seconds. */
+  start: number;
+  end: number;
+  tracks: Track[];
 }
 
 /** Axis letter and sign: `{ axis: 2, sign: -1 }` is -Z. */
@@ -103,8 +217,10 @@ export interface SceneDocument {
   meshes: PolygonMesh[];
   materials: Material[];
   images: ImageEntry[];
-  clips: string[];
-  skins: number;
+  cameras: Camera[];
+  lights: Light[];
+  clips: Clip[];
+  skins: Skin[];
   remarks: Remark[];
 }
 
@@ -131,8 +247,10 @@ export function createDocument(format: SceneDocument['format'], variant: string)
     meshes: [],
     materials: [],
     images: [],
+    cameras: [],
+    lights: [],
     clips: [],
-    skins: 0,
+    skins: [],
     remarks: [],
   };
 }
@@ -153,6 +271,34 @@ export function identityTransform(): TransformParts {
     geometricTranslation: zero(),
     geometricRotation: zero(),
     geometricScale: [1, 1, 1],
+    matrix: null,
+    inherit: 'RSrs',
+  };
+}
+
+/** A node with nothing on it. */
+export function createNode(name: string, kind: NodeKind, parent: number, parts: Partial<SceneNode> = {}): SceneNode {
+  return { name, kind, parent, transform: identityTransform(), mesh: -1, materials: [], camera: -1, light: -1, skin: -1, visible: true, custom: {}, ...parts };
+}
+
+/** A mesh of these faces with nothing else on it. */
+export function createMesh(name: string, points: FloatArray, faceCounts: Uint32Array, faceCorners: Uint32Array, parts: Partial<PolygonMesh> = {}): PolygonMesh {
+  return {
+    name,
+    points,
+    faceCounts,
+    faceCorners,
+    faceMaterial: null,
+    faceSmoothing: null,
+    hardEdges: null,
+    normals: null,
+    uvSets: [],
+    colours: [],
+    tangents: null,
+    influences: null,
+    shapes: [],
+    subdivision: 'none',
+    ...parts,
   };
 }
 
@@ -161,6 +307,22 @@ export function addRemark(remarks: Remark[], remark: Omit<Remark, 'count'>, coun
   const same = remarks.find((other) => other.code === remark.code && other.subject === remark.subject);
   if (same) same.count += count;
   else remarks.push({ ...remark, count });
+}
+
+/** How many names a remark lists before it only counts. */
+const NAMES_LISTED = 6;
+
+/** Remarks on something a file holds and that is not carried: one per kind, with its count and the first names. */
+export function addUncarried(remarks: Remark[], kind: string, name: string, why = 'not carried', severity: Remark['severity'] = 'note'): void {
+  const same = remarks.find((other) => other.code === 'read.notCarried' && other.subject === kind);
+  if (!same) {
+    remarks.push({ code: 'read.notCarried', severity, subject: kind, message: name ? `${why}: ${name}` : why, count: 1 });
+    return;
+  }
+  same.count += 1;
+  if (!name || same.message.includes(name)) return;
+  if (same.count <= NAMES_LISTED) same.message += `, ${name}`;
+  else if (!same.message.endsWith(' ...')) same.message += ' ...';
 }
 
 /** The entry of a layer that corner `corner` of face `face` at point `point` reads. */

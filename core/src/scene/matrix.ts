@@ -1,4 +1,4 @@
-import type { AxisSystem, RotationOrder, TransformParts, Vec3 } from './document.ts';
+import { type AxisSystem, identityTransform, type RotationOrder, type TransformParts, type Vec3 } from './document.ts';
 
 /** 4x4 matrix, column-major, acting on column vectors. */
 export type Matrix4 = Float64Array;
@@ -106,6 +106,7 @@ export function transformPoint(m: Matrix4, x: number, y: number, z: number): Vec
  * T * Roff * Rp * Rpre * R * Rpost^-1 * Rp^-1 * Soff * Sp * S * Sp^-1.
  */
 export function localMatrix(t: TransformParts): Matrix4 {
+  if (t.matrix) return t.matrix;
   const minus = (v: Vec3): Vec3 => [-v[0], -v[1], -v[2]];
   const chain = [
     translation(t.translation),
@@ -128,14 +129,112 @@ export function geometricMatrix(t: TransformParts): Matrix4 {
   return multiply(multiply(translation(t.geometricTranslation), rotation(t.geometricRotation)), scaling(t.geometricScale));
 }
 
-/** World matrix per node. Parents must come before their children. */
+/**
+ * World matrix per node. Parents must come before their children. Where a node does not inherit its parent's scale
+ * (`Rrs`), the parent's own scale is taken out of its axes, but not out of where it stands. `RrSs` differs from the
+ * rule elsewhere (`RSrs`) only by shear, which no other format says; it is read as `RSrs`.
+ */
 export function worldMatrices(nodes: readonly { parent: number; transform: TransformParts }[]): Matrix4[] {
   const out: Matrix4[] = [];
   for (const node of nodes) {
     const local = localMatrix(node.transform);
-    out.push(node.parent < 0 ? local : multiply(out[node.parent], local));
+    if (node.parent < 0) out.push(local);
+    else if (node.transform.inherit === 'Rrs' && nodes[node.parent].transform.scale.some((part) => part !== 1)) {
+      out.push(withoutParentScale(out[node.parent], nodes[node.parent].transform, local));
+    } else out.push(multiply(out[node.parent], local));
   }
   return out;
+}
+
+function withoutParentScale(parent: Matrix4, parentParts: TransformParts, local: Matrix4): Matrix4 {
+  const [x, y, z] = parentParts.scale.map((part) => (part === 0 ? 1 : 1 / part));
+  const unscaled = multiply(parent, scaling([x, y, z]));
+  const place = transformPoint(parent, local[12], local[13], local[14]);
+  const out = multiply(unscaled, local);
+  out.set(place, 12);
+  return out;
+}
+
+/** Translation, rotation (degrees, X first) and scale of a matrix, and whether they say all of it (no shear). */
+export interface Decomposed {
+  translation: Vec3;
+  rotation: Vec3;
+  quaternion: [number, number, number, number];
+  scale: Vec3;
+  exact: boolean;
+}
+
+/** Splits an affine matrix. A mirror is put into the scale of x. */
+export function decompose(m: Matrix4): Decomposed {
+  const scale = [0, 1, 2].map((col) => Math.hypot(m[col * 4], m[col * 4 + 1], m[col * 4 + 2])) as Vec3;
+  if (determinant3(m) < 0) scale[0] = -scale[0];
+  const r = identity();
+  for (let col = 0; col < 3; col += 1) {
+    for (let row = 0; row < 3; row += 1) r[col * 4 + row] = scale[col] === 0 ? (row === col ? 1 : 0) : m[col * 4 + row] / scale[col];
+  }
+  const dot = (a: number, b: number) => r[a * 4] * r[b * 4] + r[a * 4 + 1] * r[b * 4 + 1] + r[a * 4 + 2] * r[b * 4 + 2];
+  const exact = Math.max(Math.abs(dot(0, 1)), Math.abs(dot(0, 2)), Math.abs(dot(1, 2))) < 1e-6;
+  return { translation: [m[12], m[13], m[14]], rotation: eulerOf(r), quaternion: quaternionOf(r), scale, exact };
+}
+
+/** Angles in degrees of a rotation matrix, for the given order. */
+export function eulerOf(m: Matrix4, order: RotationOrder = 'XYZ'): Vec3 {
+  const [i, j, k] = [...order].map((letter) => letter.charCodeAt(0) - 88);
+  const sign = (j - i + 3) % 3 === 1 ? 1 : -1;
+  const at = (row: number, col: number) => m[col * 4 + row];
+  const out: Vec3 = [0, 0, 0];
+  const sine = Math.min(1, Math.max(-1, -sign * at(k, i)));
+  out[j] = Math.asin(sine) / DEGREE;
+  if (Math.abs(sine) < 1 - 1e-9) {
+    out[i] = Math.atan2(sign * at(k, j), at(k, k)) / DEGREE;
+    out[k] = Math.atan2(sign * at(j, i), at(i, i)) / DEGREE;
+  } else {
+    out[i] = Math.atan2(-sign * at(j, k), at(j, j)) / DEGREE;
+  }
+  return out;
+}
+
+/** x, y, z, w of a rotation matrix. */
+export function quaternionOf(m: Matrix4): [number, number, number, number] {
+  const trace = m[0] + m[5] + m[10];
+  if (trace > 0) {
+    const s = Math.sqrt(trace + 1) * 2;
+    return [(m[6] - m[9]) / s, (m[8] - m[2]) / s, (m[1] - m[4]) / s, s / 4];
+  }
+  if (m[0] > m[5] && m[0] > m[10]) {
+    const s = Math.sqrt(1 + m[0] - m[5] - m[10]) * 2;
+    return [s / 4, (m[4] + m[1]) / s, (m[8] + m[2]) / s, (m[6] - m[9]) / s];
+  }
+  if (m[5] > m[10]) {
+    const s = Math.sqrt(1 + m[5] - m[0] - m[10]) * 2;
+    return [(m[4] + m[1]) / s, s / 4, (m[9] + m[6]) / s, (m[8] - m[2]) / s];
+  }
+  const s = Math.sqrt(1 + m[10] - m[0] - m[5]) * 2;
+  return [(m[8] + m[2]) / s, (m[9] + m[6]) / s, s / 4, (m[1] - m[4]) / s];
+}
+
+/** Rotation matrix of a unit quaternion x, y, z, w. */
+export function rotationOfQuaternion([x, y, z, w]: readonly number[]): Matrix4 {
+  const m = identity();
+  m[0] = 1 - 2 * (y * y + z * z);
+  m[1] = 2 * (x * y + z * w);
+  m[2] = 2 * (x * z - y * w);
+  m[4] = 2 * (x * y - z * w);
+  m[5] = 1 - 2 * (x * x + z * z);
+  m[6] = 2 * (y * z + x * w);
+  m[8] = 2 * (x * z + y * w);
+  m[9] = 2 * (y * z - x * w);
+  m[10] = 1 - 2 * (x * x + y * y);
+  return m;
+}
+
+/** Parts that say an affine matrix: translation, rotation and scale where they can, else the matrix itself. */
+export function partsOfMatrix(m: Matrix4): TransformParts {
+  const parts = identityTransform();
+  const { translation: t, rotation: r, scale: s, exact } = decompose(m);
+  Object.assign(parts, { translation: t, rotation: r, scale: s });
+  if (!exact) parts.matrix = Float64Array.from(m);
+  return parts;
 }
 
 /** Takes document coordinates to right-handed Y-up metres. */

@@ -42,7 +42,7 @@ export function countDocument(document: SceneDocument): Counts {
     cameras: ofKind('camera'),
     lights: ofKind('light'),
     clips: document.clips.length,
-    skins: document.skins,
+    skins: document.skins.length,
   };
 }
 

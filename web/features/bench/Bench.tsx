@@ -49,6 +49,7 @@ export function Bench({ id }: { id: string }) {
   const bench = useBenchActions(id, query.data);
   const size = useChoices((choices) => choices.view.size);
   useBenchKeys(id, bench);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
     useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, dialog: null });
   }, [id]);

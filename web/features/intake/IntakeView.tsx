@@ -62,7 +62,6 @@ function Recent() {
               href={`/assets/${asset.id}/intake`}
               className="flex items-center gap-2.5 rounded-md border border-[var(--line)] bg-base-100 p-2 hover:border-accent"
             >
-              {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
               {asset.thumbnail && <img src={blobUrl(asset.thumbnail)} alt="" width={60} height={50} />}
               <span className="min-w-0">
                 <b className="block truncate">{asset.name}</b>

@@ -23,8 +23,10 @@ export function UploadDropZone({ children }: { children: ReactNode }) {
       if (path !== '/intake') router.push('/intake');
     },
   });
+  // The whole page takes drops; it is no button, and not a disabled one while the page-wide drop is off.
+  const { 'aria-disabled': _disabled, ...zone } = getRootProps({ role: undefined, tabIndex: undefined }) as Record<string, unknown>;
   return (
-    <div {...getRootProps({ role: undefined, tabIndex: undefined })} aria-disabled={undefined} className="h-full">
+    <div {...zone} className="h-full">
       {children}
       {isDragActive && (
         <div className="pointer-events-none fixed inset-3 z-50 grid place-items-center rounded-xl border-2 border-dashed border-accent bg-base-200/85">

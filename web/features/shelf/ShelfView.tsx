@@ -156,7 +156,6 @@ function Card({ entry }: { entry: ShelfEntry }) {
           className="grid w-[146px] shrink-0 place-items-center"
           style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
         >
-          {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
           {entry.thumbnail ? (
             <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" />
           ) : (

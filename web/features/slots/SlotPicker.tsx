@@ -60,7 +60,6 @@ export function SlotPicker({ close }: { close: () => void }) {
               onSelect={() => take(image.path)}
               className="flex cursor-pointer items-center gap-3 rounded-md px-2 py-1.5 data-[selected=true]:bg-[var(--honey-wash)]"
             >
-              {/* biome-ignore lint/performance/noImgElement: the picture is made in the right size already */}
               <img
                 src={pictureUrl(image.sha256, 96)}
                 alt=""

@@ -15,7 +15,7 @@ export function PartsStep() {
   const { view } = useBench();
   const { nodes } = view.source;
   const scroller = useRef<HTMLDivElement>(null);
-  const depths = useMemo(() => nodes.reduce<number[]>((all, node) => [...all, node.parent < 0 ? 0 : all[node.parent] + 1], []), [nodes]);
+  const depths = useMemo(() => depthsOf(nodes), [nodes]);
   const virtual = useVirtualizer({
     count: nodes.length,
     getScrollElement: () => scroller.current?.parentElement ?? null,
@@ -44,4 +44,11 @@ export function PartsStep() {
       </div>
     </StepSheet>
   );
+}
+
+/** How deep each node lies; parents come before their children. */
+function depthsOf(nodes: readonly { parent: number }[]): number[] {
+  const depths: number[] = [];
+  for (const { parent } of nodes) depths.push(parent < 0 ? 0 : depths[parent] + 1);
+  return depths;
 }

@@ -10,7 +10,7 @@ import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { onFrameAll } from './frame.ts';
-import { createViewMaterial } from './materials.ts';
+import { createViewMaterial, lookOf } from './materials.ts';
 import { TextureStore } from './textures.ts';
 
 const VIEW_DIRECTION = new Vector3(0.62, 0.34, 0.8).normalize();
@@ -25,6 +25,7 @@ export function AssetModel() {
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   useMaterials(model);
   useFraming(sphere);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
   useEffect(() => invalidate(), [model, mode, wireframe, key, ground, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const size = sphere.radius;
@@ -94,37 +95,60 @@ function useGeometry(hash: string): Group | null {
   return model;
 }
 
-/** Puts a fresh material in place of each one that the geometry names, whenever the state or the view changes. */
+/**
+ * Gives each part the material of the current state. A material whose look an edit does not touch stays as it is, so
+ * that its shader is not built again; one that is no longer used is freed only after the next picture, since a new one
+ * may share its program.
+ */
 function useMaterials(model: Group | null): void {
   const { view } = useBench();
   const { mode, wireframe } = useChoices((choices) => choices.view);
   const invalidate = useThree((three) => three.invalidate);
-  const textures = useMemo(() => new TextureStore(view.source.uvSets, invalidate), [view.source.uvSets.join('\n'), invalidate]);
-  useEffect(() => () => textures.dispose(), [textures]);
+  const uvSets = view.source.uvSets.join('\n');
+  const textures = useMemo(() => new TextureStore(uvSets.split('\n'), invalidate), [uvSets, invalidate]);
+  const kept = useRef(new Map<string, Material>());
+  useEffect(
+    () => () => {
+      textures.dispose();
+      for (const material of kept.current.values()) material.dispose();
+      kept.current.clear();
+    },
+    [textures],
+  );
   const { state, images } = view;
   useEffect(() => {
     if (!model) return;
     const context = { state, images: new Map(images.map((image) => [image.path, image])), textures, mode, wireframe };
-    const made = new Map<string, Material>();
+    const used = new Map<string, Material>();
+    const byKey = new Map<string, Material>();
     model.traverse((object) => {
       if (!(object instanceof Mesh)) return;
-      const key = (object.userData.materialKey ??= (object.material as MeshStandardMaterial).name) as string;
-      let material = made.get(key);
+      object.userData.materialKey ??= (object.material as MeshStandardMaterial).name;
+      const key = object.userData.materialKey as string;
+      let material = byKey.get(key);
       if (!material) {
         const neutral = state.materials.find((other) => other.key === key) ?? PLAIN;
-        material = createViewMaterial(neutral, context);
+        const look = lookOf(neutral, context);
+        material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, context);
         material.name = key;
-        made.set(key, material);
+        used.set(look, material);
+        byKey.set(key, material);
       }
       object.material = material;
       object.castShadow = !material.transparent;
     });
+    const stale = [...kept.current].filter(([look]) => !used.has(look)).map(([, material]) => material);
+    kept.current = used;
     invalidate();
+    const timer = setTimeout(() => stale.forEach((material) => material.dispose()), STALE_MS);
     return () => {
-      for (const material of made.values()) material.dispose();
+      clearTimeout(timer);
+      for (const material of stale) material.dispose();
     };
   }, [model, state, images, textures, mode, wireframe, invalidate]);
 }
+
+const STALE_MS = 2000;
 
 /** Stands for faces that have no material at all. */
 const PLAIN = {

@@ -60,6 +60,14 @@ export function createViewMaterial(neutral: NeutralMaterial, context: MaterialCo
   return context.mode === 'lit' ? litMaterial(shading, context) : channelMaterial(shading, context);
 }
 
+/** All that decides how a material looks, as text: equal looks may share one view material. */
+export function lookOf(neutral: NeutralMaterial, context: MaterialContext): string {
+  const files = Object.values(neutral.channels).map((channel) => (channel.map ? (imageOf(channel.map, context)?.sha256 ?? 'missing') : ''));
+  const channels = Object.entries(neutral.channels).map(([name, { value, map }]) => [name, value, map]);
+  const { workflow, alphaMode, alphaCutoff, doubleSided, exponent } = neutral;
+  return JSON.stringify([channels, files, workflow, alphaMode, alphaCutoff, doubleSided, exponent, context.mode, context.wireframe]);
+}
+
 function litMaterial(shading: MetalRough, context: MaterialContext): Material {
   const { textures } = context;
   const material = new MeshPhysicalMaterial({

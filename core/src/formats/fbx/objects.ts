@@ -24,6 +24,8 @@ export interface ObjectTable {
   /** Objects that feed the given one, in file order. */
   childrenOf(id: string): readonly FbxLink[];
   parentsOf(id: string): readonly FbxLink[];
+  /** Objects that the given one feeds, with the property that it feeds. */
+  targetsOf(id: string): readonly FbxLink[];
   settings: PropertyTable;
 }
 
@@ -44,6 +46,12 @@ export class PropertyTable {
   /** Names written on the object itself. */
   names(): string[] {
     return [...this.entries.keys()];
+  }
+
+  /** Type word and flags of a property written on the object itself. */
+  describe(name: string): { type: string; flags: string } {
+    const entry = this.entries.get(name);
+    return { type: textAt(entry, 1), flags: textAt(entry, this.skip - 1) };
   }
 
   has(name: string): boolean {
@@ -106,6 +114,7 @@ export function readObjects(tree: FbxTree): ObjectTable {
     objects,
     childrenOf: (id) => children.get(id) ?? [],
     parentsOf: (id) => parents.get(id) ?? [],
+    targetsOf: (id) => parents.get(id) ?? [],
     settings: new PropertyTable(top('GlobalSettings') ?? childOf(section, 'GlobalSettings')),
   };
 }

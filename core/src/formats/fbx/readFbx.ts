@@ -1,26 +1,17 @@
 import { KinkajouError } from '../../errors.ts';
-import {
-  type AxisSystem,
-  addRemark,
-  createDocument,
-  identityTransform,
-  type NodeKind,
-  type RotationOrder,
-  type SceneDocument,
-  type SignedAxis,
-  type TransformParts,
-  Y_UP,
-} from '../../scene/document.ts';
+import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
-import { type FbxObject, type ObjectTable, type PropertyTable, readObjects } from './objects.ts';
+import { type ObjectTable, type PropertyTable, readObjects } from './objects.ts';
 import { isAsciiFbx, parseAsciiFbx } from './parseAscii.ts';
 import { isBinaryFbx, type ParsedBinary, parseBinaryFbx } from './parseBinary.ts';
+import { readClips } from './readClips.ts';
+import { readDeformers } from './readDeformers.ts';
 import { readFbxMaterial } from './readMaterial.ts';
 import { readFbxMesh } from './readMesh.ts';
+import { readNodes } from './readNodes.ts';
+import { readTakes } from './readTakes.ts';
+import { assignModelTextures } from './modelTextures.ts';
 import { childOf, textAt } from './tree.ts';
-
-const ORDERS: RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
-const ROOT_IDS = ['0', 'Scene\0\x01Model'];
 
 export interface FbxLimits {
   nesting: number;
@@ -38,15 +29,24 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   document.generator = readGenerator(tree);
   readSettings(document, table.settings, tree.version);
   const materials = readMaterials(document, table);
-  readNodes(document, table, materials, limits.polygons);
+  const placed = readNodes(document, table, materials.indices, limits.polygons);
+  assignModelTextures(document, table, placed.nodes, materials.addImage);
   if (tree.fault) salvageMeshes(document, table, limits.polygons);
-  readCarriedCounts(document, table);
+  readDeformers(document, table, placed);
+  readClips(document, table, placed.nodes);
+  readTakes(document, tree, table, placed.nodes);
+  remarkUncarried(document, table);
   assignKeys(document.materials);
   if (tree.fault) keepFault(document, tree.fault);
   if (document.meshes.length === 0 && document.nodes.length === 0) {
     throw new KinkajouError('fbx.empty', 'there are no objects in this file', { file: path }, 'Export the model again.');
   }
   return document;
+}
+
+/** Parses either form. Throws `fbx.header` for anything else. */
+export function parseFbx(bytes: Uint8Array, path: string, nesting = 64): ParsedBinary {
+  return parse(bytes, path, nesting);
 }
 
 function parse(bytes: Uint8Array, path: string, nesting: number): ParsedBinary {
@@ -63,7 +63,7 @@ function salvageMeshes(document: SceneDocument, table: ObjectTable, maxPolygons:
     const mesh = readFbxMesh(object.node, object.name || 'mesh', document.remarks, maxPolygons);
     if (mesh.faceCounts.length === 0) continue;
     document.meshes.push(mesh);
-    document.nodes.push({ name: mesh.name, kind: 'mesh', parent: -1, transform: identityTransform(), mesh: document.meshes.length - 1, materials: [] });
+    document.nodes.push(createNode(mesh.name, 'mesh', -1, { mesh: document.meshes.length - 1 }));
   }
 }
 
@@ -85,7 +85,7 @@ function readGenerator(tree: ParsedBinary): string {
 function readSettings(document: SceneDocument, settings: PropertyTable, version: number): void {
   const factor = settings.number('UnitScaleFactor');
   document.unitStated = factor !== undefined;
-  document.metresPerUnit = (factor && factor > 0 ? factor : 1) / 100;
+  document.metresPerUnit = (factor && factor > 0 && Number.isFinite(factor) ? factor : 1) / 100;
   document.axes = readAxes(settings);
   if (factor === undefined && version >= 7000) {
     addRemark(document.remarks, { code: 'read.unit', severity: 'note', subject: 'unit', message: 'the file states no unit; centimetres were taken' });
@@ -102,7 +102,7 @@ function readAxes(settings: PropertyTable): AxisSystem {
   return new Set([found.up.axis, found.front.axis, found.right.axis]).size === 3 ? found : Y_UP;
 }
 
-function readMaterials(document: SceneDocument, table: ObjectTable): Map<string, number> {
+function readMaterials(document: SceneDocument, table: ObjectTable) {
   const images = new Map<string, ImageEntry>();
   const addImage = (image: Omit<ImageEntry, 'key'>) => {
     const known = images.get(image.written);
@@ -122,99 +122,48 @@ function readMaterials(document: SceneDocument, table: ObjectTable): Map<string,
     indices.set(object.id, document.materials.length);
     document.materials.push(readFbxMaterial(object, table, addImage, document.remarks));
   }
-  return indices;
+  return { indices, addImage };
 }
 
-const KINDS: Record<string, NodeKind> = { Mesh: 'mesh', Camera: 'camera', Light: 'light', LimbNode: 'bone', Limb: 'bone' };
+/** Kinds of objects that are read, or that say nothing of their own. */
+const READ = new Set([
+  'Model',
+  'Geometry',
+  'Material',
+  'Texture',
+  'LayeredTexture',
+  'Video',
+  'NodeAttribute',
+  'Deformer',
+  'AnimationStack',
+  'AnimationLayer',
+  'AnimationCurveNode',
+  'AnimationCurve',
+  'GlobalSettings',
+  'SceneInfo',
+  'Document',
+  'CollectionExclusive',
+  'DisplayLayer',
+  'Pose',
+  'Implementation',
+  'BindingTable',
+]);
 
-/** Walks the hierarchy from the root so that parents come first; models linked to nothing become roots. */
-function readNodes(document: SceneDocument, table: ObjectTable, materials: Map<string, number>, maxPolygons: number): void {
-  const meshes = new Map<string, number>();
-  const done = new Set<string>();
-  const visit = (start: FbxObject, startParent: number) => {
-    const pending: [FbxObject, number][] = [[start, startParent]];
-    while (pending.length > 0) {
-      const [object, parent] = pending.pop() as [FbxObject, number];
-      if (done.has(object.id)) continue;
-      done.add(object.id);
-      const index = document.nodes.length;
-      const links = table.childrenOf(object.id);
-      document.nodes.push({
-        name: object.name || 'node',
-        kind: KINDS[object.subclass] ?? 'group',
-        parent,
-        transform: readTransform(object.properties),
-        mesh: meshOf(object, table, document, meshes, maxPolygons),
-        materials: links.filter((link) => link.object.kind === 'Material').map((link) => materials.get(link.object.id) ?? -1),
-      });
-      const children = links.filter((link) => link.object.kind === 'Model' && link.property === '');
-      for (const link of children.reverse()) pending.push([link.object, index]);
-    }
-  };
-  for (const id of ROOT_IDS) for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object, -1);
-  for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
-}
+const WORDS: Record<string, string> = {
+  Constraint: 'constraints',
+  Audio: 'sounds',
+  AudioLayer: 'sounds',
+  Character: 'characters',
+  ControlSetPlug: 'control rigs',
+  Cache: 'geometry caches',
+  Selection: 'selection sets',
+  SelectionNode: 'selection sets',
+  Thumbnail: 'thumbnails',
+};
 
-function meshOf(object: FbxObject, table: ObjectTable, document: SceneDocument, meshes: Map<string, number>, maxPolygons: number): number {
-  const own = childOf(object.node, 'Vertices') ? object : undefined;
-  const geometry = own ?? table.childrenOf(object.id).find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
-  if (!geometry) return -1;
-  const known = meshes.get(geometry.id);
-  if (known !== undefined) return known;
-  if (!childOf(geometry.node, 'PolygonVertexIndex')) {
-    addRemark(document.remarks, {
-      code: 'read.notCarried',
-      severity: 'warning',
-      subject: geometry.subclass || 'Geometry',
-      message: `geometry of kind ${geometry.subclass || 'unknown'} (curves or patches) is not carried`,
-    });
-    return -1;
-  }
-  const index = document.meshes.length;
-  document.meshes.push(readFbxMesh(geometry.node, geometry.name || object.name, document.remarks, maxPolygons));
-  meshes.set(geometry.id, index);
-  return index;
-}
-
-function readTransform(properties: PropertyTable): TransformParts {
-  const t = identityTransform();
-  const set = (key: Exclude<keyof TransformParts, 'rotationOrder'>, name: string) => {
-    const value = properties.vector(name);
-    if (value) t[key] = value;
-  };
-  set('translation', 'Lcl Translation');
-  set('rotation', 'Lcl Rotation');
-  set('scale', 'Lcl Scaling');
-  set('preRotation', 'PreRotation');
-  set('postRotation', 'PostRotation');
-  set('rotationPivot', 'RotationPivot');
-  set('rotationOffset', 'RotationOffset');
-  set('scalingPivot', 'ScalingPivot');
-  set('scalingOffset', 'ScalingOffset');
-  set('geometricTranslation', 'GeometricTranslation');
-  set('geometricRotation', 'GeometricRotation');
-  set('geometricScale', 'GeometricScaling');
-  t.rotationOrder = ORDERS[properties.number('RotationOrder') ?? 0] ?? 'XYZ';
-  return t;
-}
-
-/** Clips, skins and shapes are counted and named, so that nothing a file holds goes unsaid. */
-function readCarriedCounts(document: SceneDocument, table: ObjectTable): void {
-  let shapes = 0;
+function remarkUncarried(document: SceneDocument, table: ObjectTable): void {
   for (const object of table.objects.values()) {
-    if (object.kind === 'AnimationStack') document.clips.push(object.name || 'clip');
-    if (object.kind === 'Deformer' && object.subclass === 'Skin') document.skins += 1;
-    if (object.kind === 'Deformer' && object.subclass === 'BlendShape') shapes += 1;
+    if (READ.has(object.kind)) continue;
+    addUncarried(document.remarks, WORDS[object.kind] ?? `objects of kind ${object.kind}`, object.name);
   }
-  const remark = (count: number, subject: string) => {
-    if (count === 0) return;
-    addRemark(
-      document.remarks,
-      { code: 'read.notCarried', severity: 'note', subject, message: `${subject} are counted but not yet carried into other formats` },
-      count,
-    );
-  };
-  remark(document.clips.length, 'animation clips');
-  remark(document.skins, 'skins');
-  remark(shapes, 'blend shapes');
 }

@@ -43,13 +43,21 @@ export function readFbxMaterial(object: FbxObject, table: ObjectTable, addImage:
   const { properties } = object;
   const vendor = properties.names().filter((name) => name.includes('|'));
   const linked = table.childrenOf(object.id).filter((link) => /Texture$/.test(link.object.kind));
-  const pbr = [...vendor, ...linked.map((link) => link.property)].some((name) => name.includes('|') && channelOfProperty(name));
-  const material = createMaterial(object.name || 'material', pbr ? 'metalRough' : 'legacy');
+  const meanings = new Set([...vendor, ...linked.map((link) => link.property)].filter((name) => name.includes('|')).map(channelOfProperty));
+  const material = createMaterial(object.name || 'material', workflowOf(meanings));
   readClassic(material, object);
   readOpacity(material, object, remarks);
   for (const name of vendor) readVendorValue(material, object, name);
   for (const link of linked) readLinkedTexture(material, link.object, link.property, table, addImage, remarks);
   return material;
+}
+
+/** A block of vendor properties makes a modern material; gloss and specular colour without metalness, spec/gloss. */
+function workflowOf(meanings: Set<WordMeaning | undefined>): Material['workflow'] {
+  meanings.delete(undefined);
+  if (meanings.size === 0) return 'legacy';
+  const specGloss = meanings.has('glossiness') && !meanings.has('metalness') && !meanings.has('roughness');
+  return specGloss ? 'specGloss' : 'metalRough';
 }
 
 function readClassic(material: Material, { properties }: FbxObject): void {
@@ -175,7 +183,8 @@ function firstLayer(layered: FbxObject, table: ObjectTable, remarks: Remark[]): 
   return layers[0]?.object ?? null;
 }
 
-function readImage(texture: FbxObject, table: ObjectTable): Omit<ImageEntry, 'key'> {
+/** Paths and content of a texture. */
+export function readImage(texture: FbxObject, table: ObjectTable): Omit<ImageEntry, 'key'> {
   const video = table.childrenOf(texture.id).find((link) => link.object.kind === 'Video')?.object ?? findMedia(texture, table);
   const pathOf = (node: FbxNode | undefined, ...names: string[]) => names.map((name) => textAt(childOf(node, name), 0)).find((text) => text !== '') ?? '';
   const relative = pathOf(texture.node, 'RelativeFilename') || pathOf(video?.node, 'RelativeFilename');
@@ -200,7 +209,8 @@ function readContent(video: FbxObject | undefined): Uint8Array | null {
   return bytes.length > 0 ? new Uint8Array(bytes) : null;
 }
 
-function textureOptions({ properties, node }: FbxObject): Partial<MapUse> {
+/** UV set, transform and wrap of a texture. */
+export function textureOptions({ properties, node }: FbxObject): Partial<MapUse> {
   const out: Partial<MapUse> = {};
   const set = properties.text('UVSet');
   if (set && set !== 'default') out.uvSet = set;

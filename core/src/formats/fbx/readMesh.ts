@@ -1,5 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
-import { addRemark, type Domain, type IndexArray, type Layer, type PolygonMesh, type Remark } from '../../scene/document.ts';
+import { addRemark, addUncarried, createMesh, type Domain, type IndexArray, type Layer, type PolygonMesh, type Remark } from '../../scene/document.ts';
 import { childOf, childrenOf, type FbxNode, integersOf, numbersOf, textAt } from './tree.ts';
 
 /** Which corners and faces of the written polygon list were kept. */
@@ -28,18 +28,46 @@ export function readFbxMesh(node: FbxNode, name: string, remarks: Remark[], maxP
     childrenOf(node, element)
       .map((record) => readLayer(record, values, index, size, polygons, whole / 3, remarks, name))
       .filter((found) => found !== null);
-  return {
-    name,
-    points: whole === points.length ? points : points.subarray(0, whole),
-    faceCounts: polygons.faceCounts,
-    faceCorners: polygons.faceCorners,
+  for (const kind of UNCARRIED_LAYERS) if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
+  return createMesh(name, whole === points.length ? points : points.subarray(0, whole), polygons.faceCounts, polygons.faceCorners, {
     faceMaterial: readFaceNumbers(childOf(node, 'LayerElementMaterial'), 'Materials', polygons),
     faceSmoothing: readFaceNumbers(childOf(node, 'LayerElementSmoothing'), 'Smoothing', polygons),
+    hardEdges: readHardEdges(node, indices),
     normals: layer('LayerElementNormal', 'Normals', 'NormalsIndex', 3)[0] ?? null,
     uvSets: layer('LayerElementUV', 'UV', 'UVIndex', 2),
     colours: layer('LayerElementColor', 'Colors', 'ColorIndex', 4),
     tangents: layer('LayerElementTangent', 'Tangents', 'TangentsIndex', 3)[0] ?? null,
-  };
+  });
+}
+
+const UNCARRIED_LAYERS = ['LayerElementEdgeCrease', 'LayerElementVertexCrease', 'LayerElementHole', 'LayerElementUserData', 'LayerElementVisibility'];
+
+/**
+ * Smoothing by edge: `Edges` names the corner where each edge starts, by its place in the polygon list; the edge runs
+ * to the next corner of the same polygon. Smoothing 0 is a hard edge.
+ */
+function readHardEdges(node: FbxNode, indices: Int32Array): Uint32Array | null {
+  const record = childOf(node, 'LayerElementSmoothing');
+  const edges = integersOf(childOf(node, 'Edges'));
+  const flags = integersOf(childOf(record, 'Smoothing'));
+  if (textAt(childOf(record, 'MappingInformationType'), 0) !== 'ByEdge' || !edges || !flags) return null;
+  const starts = new Map<number, number>();
+  let start = 0;
+  const ends = new Set<number>();
+  indices.forEach((raw, corner) => {
+    if (raw >= 0) return;
+    ends.add(corner);
+    starts.set(corner, start);
+    start = corner + 1;
+  });
+  const pairs: number[] = [];
+  const pointAt = (corner: number) => (indices[corner] < 0 ? ~indices[corner] : indices[corner]);
+  for (let e = 0; e < edges.length && e < flags.length; e += 1) {
+    const corner = edges[e];
+    if (flags[e] !== 0 || corner < 0 || corner >= indices.length) continue;
+    pairs.push(pointAt(corner), pointAt(ends.has(corner) ? (starts.get(corner) as number) : corner + 1));
+  }
+  return Uint32Array.from(pairs);
 }
 
 function readPolygons(indices: Int32Array, points: number, name: string, remarks: Remark[]): Polygons {

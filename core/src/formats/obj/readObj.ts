@@ -1,6 +1,6 @@
 import { KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
-import { addRemark, createDocument, identityTransform, type Layer, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
+import { addRemark, createDocument, createMesh, createNode, type Layer, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
 import { assignKeys, createMaterial, type ImageEntry } from '../../scene/material.ts';
 import { looksWide } from '../text.ts';
 import { toMaterial } from './mtlMaterial.ts';
@@ -147,14 +147,7 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
       return slots.length - 1;
     });
     document.meshes.push(mesh);
-    document.nodes.push({
-      name: part.name,
-      kind: 'mesh',
-      parent: -1,
-      transform: identityTransform(),
-      mesh: document.meshes.length - 1,
-      materials: slots,
-    });
+    document.nodes.push(createNode(part.name, 'mesh', -1, { mesh: document.meshes.length - 1, materials: slots }));
   }
 }
 
@@ -242,18 +235,13 @@ function buildMesh(
     corner += starts[end] - starts[first];
   }
   const own = compact('points', points, scanned.points.values, 3);
-  return {
-    name: part.name,
-    points: own.values,
-    faceCounts,
-    faceCorners: own.index,
+  return createMesh(part.name, own.values, faceCounts, own.index, {
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
     normals: cornerLayer('normals', 3, normals, scanned.normals.values, compact),
     uvSets: [cornerLayer('uvs', 2, uvs, scanned.uvs.values, compact)].filter((layer) => layer !== null),
     colours: colourLayer(scanned, own.used),
-    tangents: null,
-  };
+  });
 }
 
 /** A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry. */

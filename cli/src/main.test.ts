@@ -1,0 +1,86 @@
+import { execFile } from 'node:child_process';
+import { mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { zipSync } from 'fflate';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { badParcels } from '../../e2e/badInput.ts';
+import { encodePng } from '../../core/src/images/encode.ts';
+
+const PROGRAM = fileURLToPath(new URL('../../bin/kinkajou', import.meta.url));
+let folder: string;
+
+/** Runs the program as a person would; never rejects. */
+function kinkajou(...args: string[]): Promise<{ exit: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    execFile(PROGRAM, args, { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) => resolve({ exit: error ? Number(error.code) : 0, out, err }));
+  });
+}
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'kinkajou-cli-'));
+  const png = await encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(120) });
+  await mkdir(join(folder, 'elsewhere'));
+  await writeFile(join(folder, 'elsewhere/plank.png'), png);
+  await mkdir(join(folder, 'crate'));
+  await writeFile(
+    join(folder, 'crate/crate.obj'),
+    'mtllib crate.mtl\no Lid\nusemtl Plank\nv 0 0 0\nv 2 0 0\nv 2 3 0\nv 0 3 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n',
+  );
+  await writeFile(join(folder, 'crate/crate.mtl'), 'newmtl Plank\nKd 1 1 1\nmap_Kd /home/mara/plank.png\n');
+});
+
+describe('kinkajou', () => {
+  it('inspects: a missing image is an error and exit 1, and is found with --search', async () => {
+    const lost = await kinkajou('inspect', 'crate/crate.obj', '--json');
+    expect(lost.exit).toBe(1);
+    const report = JSON.parse(lost.out);
+    expect(report.counts).toMatchObject({ meshes: 1, polygons: 1, triangles: 2, points: 4, materials: 1, maps: 1 });
+    expect(report.bounds).toEqual({ min: [0, 0, 0], max: [2, 3, 0] });
+    expect(report.images[0]).toMatchObject({ written: '/home/mara/plank.png', status: 'missing', resolved: null });
+    expect(report.findings[0]).toMatchObject({ code: 'link.missing', severity: 'error', mendable: false });
+    const searched = JSON.parse((await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--json')).out);
+    expect(searched.findings[0]).toMatchObject({ code: 'link.missing', mendable: true });
+  });
+
+  it('hands off with mends into a folder, prints the receipt and exits 0', async () => {
+    const { exit, out } = await kinkajou('handoff', 'crate/crate.obj', '--to', 'web-gltf', '--out', 'made', '--search', 'elsewhere', '--mend', 'all', '--json');
+    expect(exit).toBe(0);
+    const receipt = JSON.parse(out);
+    expect(receipt).toEqual(JSON.parse(await readFile(join(folder, 'made/receipt.json'), 'utf8')));
+    expect(receipt.readBack.validator.errors).toBe(0);
+    expect(receipt.edits[0].text).toMatch(/Linked plank\.png/);
+  });
+
+  it('lists destinations', async () => {
+    const { out, exit } = await kinkajou('destinations', '--json');
+    expect(exit).toBe(0);
+    expect(JSON.parse(out).destinations.map((one: { id: string }) => one.id)).toContain('web-gltf');
+  });
+
+  it('answers wrong calls with exit 2 and a reason', async () => {
+    for (const args of [['inspect', 'nowhere.fbx'], ['handoff', 'crate', '--to', 'moon', '--out', 'x'], ['handoff', 'crate'], ['shout']]) {
+      const { exit, err, out } = await kinkajou(...args);
+      expect([args.join(' '), exit]).toEqual([args.join(' '), 2]);
+      expect(err.length).toBeGreaterThan(10);
+      expect(out).toBe('');
+    }
+  });
+
+  it('says what is wrong with bad parcels', async () => {
+    for (const { name, bytes, says, assets } of await badParcels()) {
+      await writeFile(join(folder, name), bytes);
+      const { exit, out, err } = await kinkajou('inspect', name);
+      expect([name, exit]).toEqual([name, assets > 0 ? (name === 'false-image.zip' ? 1 : 0) : 2]);
+      expect(`${out}${err}`).toMatch(says);
+    }
+    await writeFile(
+      join(folder, 'two.zip'),
+      zipSync({ 'a.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'), 'b.obj': new Uint8Array(3) }),
+    );
+    const { exit, err } = await kinkajou('inspect', 'two.zip');
+    expect(exit).toBe(1);
+    expect(err).toMatch(/b\.obj: there is not a single face/);
+  });
+});

@@ -1,0 +1,107 @@
+/** One animated number: keys in seconds with the slopes beside each. */
+export interface Curve {
+  times: Float64Array;
+  values: Float64Array;
+  /** Per key the kind of the span that follows it. */
+  kinds: Uint8Array;
+  /** Slopes per second: leaving key i, and arriving at key i + 1. */
+  out: Float64Array;
+  into: Float64Array;
+}
+
+export const STEP = 0;
+export const LINEAR = 1;
+export const CUBIC = 2;
+
+/** FBX counts time in this many ticks a second. */
+export const TICKS_PER_SECOND = 46_186_158_000;
+
+export function createCurve(times: Float64Array, values: Float64Array): Curve {
+  const n = times.length;
+  return { times, values, kinds: new Uint8Array(n).fill(LINEAR), out: new Float64Array(n), into: new Float64Array(n) };
+}
+
+/** The curve's value at a time, held before the first and after the last key; cubic spans are Hermite. */
+export function evaluate(curve: Curve, time: number): number {
+  const { times, values, kinds, out, into } = curve;
+  const last = times.length - 1;
+  if (last < 0) return 0;
+  if (time <= times[0]) return values[0];
+  if (time >= times[last]) return values[last];
+  let low = 0;
+  let high = last;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (times[middle] <= time) low = middle;
+    else high = middle;
+  }
+  const span = times[high] - times[low];
+  const t = (time - times[low]) / span;
+  if (kinds[low] === STEP) return values[low];
+  if (kinds[low] === LINEAR) return values[low] + (values[high] - values[low]) * t;
+  const t2 = t * t;
+  const t3 = t2 * t;
+  return (2 * t3 - 3 * t2 + 1) * values[low] + (t3 - 2 * t2 + t) * span * out[low] + (3 * t2 - 2 * t3) * values[high] + (t3 - t2) * span * into[low];
+}
+
+/** How densely a curve that other formats cannot say is sampled, per second. */
+const SAMPLES_PER_SECOND = 30;
+const MAX_SAMPLES = 100_000;
+
+export interface JoinedKeys {
+  times: Float64Array;
+  values: Float64Array;
+  interpolation: 'step' | 'linear' | 'cubic';
+}
+
+/**
+ * Joins the curves of several components into one list of keys. Where all have the same keys and one kind of span
+ * they stay exact (cubic as in-tangent, value, out-tangent); else straight spans are joined at every key, and curved
+ * ones sampled 30 times a second. A component without a curve holds its fallback.
+ */
+export function joinCurves(curves: (Curve | null)[], fallback: readonly number[]): JoinedKeys {
+  const present = curves.filter((curve) => curve !== null);
+  const kinds = new Set(present.flatMap((curve) => [...curve.kinds.subarray(0, Math.max(1, curve.kinds.length - 1))]));
+  const [first] = present;
+  const same = present.every((curve) => curve.times.length === first.times.length && curve.times.every((time, i) => time === first.times[i]));
+  if (same && kinds.size === 1 && kinds.has(CUBIC)) return joinCubic(curves, fallback, first.times);
+  const times = kinds.size === 1 && kinds.has(STEP) ? unionTimes(present) : kinds.has(CUBIC) || kinds.has(STEP) ? sampleTimes(present) : unionTimes(present);
+  const width = curves.length;
+  const values = new Float64Array(times.length * width);
+  for (let i = 0; i < times.length; i += 1) {
+    for (let k = 0; k < width; k += 1) {
+      const curve = curves[k];
+      values[i * width + k] = curve ? evaluate(curve, times[i]) : fallback[k];
+    }
+  }
+  return { times, values, interpolation: kinds.size === 1 && kinds.has(STEP) ? 'step' : 'linear' };
+}
+
+function joinCubic(curves: (Curve | null)[], fallback: readonly number[], times: Float64Array): JoinedKeys {
+  const width = curves.length;
+  const values = new Float64Array(times.length * width * 3);
+  for (let i = 0; i < times.length; i += 1) {
+    for (let k = 0; k < width; k += 1) {
+      const curve = curves[k];
+      const at = i * width * 3 + k;
+      values[at + width] = curve ? curve.values[i] : fallback[k];
+      if (!curve) continue;
+      values[at] = i > 0 ? curve.into[i - 1] : 0;
+      values[at + width * 2] = i + 1 < times.length ? curve.out[i] : 0;
+    }
+  }
+  return { times: Float64Array.from(times), values, interpolation: 'cubic' };
+}
+
+function unionTimes(curves: Curve[]): Float64Array {
+  return Float64Array.from(new Set(curves.flatMap((curve) => [...curve.times]))).sort();
+}
+
+function sampleTimes(curves: Curve[]): Float64Array {
+  const keys = unionTimes(curves);
+  const [start, end] = [keys[0], keys[keys.length - 1]];
+  const count = Math.min(MAX_SAMPLES, Math.ceil((end - start) * SAMPLES_PER_SECOND));
+  const all = new Set(keys);
+  for (let i = 0; i <= count; i += 1) all.add(start + (i / Math.max(1, count)) * (end - start));
+  return Float64Array.from(all).sort();
+}

@@ -1,0 +1,44 @@
+import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
+import type { FbxObject } from './objects.ts';
+
+const MILLIMETRES_PER_INCH = 25.4;
+const LIGHT_KINDS: LightKind[] = ['point', 'directional', 'spot', 'area', 'area'];
+/** Intensity 100 is what other programs call 1. */
+const INTENSITY_UNIT = 100;
+
+/** A camera from its NodeAttribute (7.x) or its Model (6.x). */
+export function readCamera({ properties }: FbxObject, name: string): Camera {
+  const number = (key: string, fallback: number) => {
+    const value = properties.number(key);
+    return value !== undefined && Number.isFinite(value) ? value : fallback;
+  };
+  const aperture: [number, number] = [number('FilmWidth', 0.816) * MILLIMETRES_PER_INCH, number('FilmHeight', 0.612) * MILLIMETRES_PER_INCH];
+  const angle = properties.number('FieldOfView');
+  const written = properties.number('FocalLength');
+  const fromAngle = angle && angle > 0 && angle < 180 ? aperture[0] / 2 / Math.tan((angle * Math.PI) / 360) : 35;
+  return {
+    name,
+    projection: number('CameraProjectionType', 0) === 1 ? 'orthographic' : 'perspective',
+    focalLength: written && written > 0 ? written : fromAngle,
+    aperture,
+    width: number('OrthoZoom', 1),
+    near: number('NearPlane', 10),
+    far: number('FarPlane', 4000),
+  };
+}
+
+/** A light from its NodeAttribute (7.x) or its Model (6.x). */
+export function readLight({ properties }: FbxObject, name: string): Light {
+  const colour = properties.vector('Color') ?? [1, 1, 1];
+  const outerAngle = properties.number('OuterAngle') ?? properties.number('Cone angle') ?? 45;
+  return {
+    name,
+    kind: LIGHT_KINDS[properties.number('LightType') ?? 0] ?? 'point',
+    colour: colour as Vec3,
+    intensity: (properties.number('Intensity') ?? INTENSITY_UNIT) / INTENSITY_UNIT,
+    innerAngle: properties.number('InnerAngle') ?? properties.number('HotSpot') ?? outerAngle,
+    outerAngle,
+    size: [1, 1],
+    castsShadow: properties.number('CastShadows') !== 0,
+  };
+}

@@ -1,0 +1,113 @@
+import { addUncarried, type Influences, type MorphShape, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
+import { invertAffine } from '../../scene/matrix.ts';
+import type { FbxObject, ObjectTable } from './objects.ts';
+import type { Placed } from './readNodes.ts';
+import { childOf, integersOf, numberAt, numbersOf } from './tree.ts';
+
+/** Reads skins and blend shapes of every mesh that was placed. */
+export function readDeformers(document: SceneDocument, table: ObjectTable, { nodes, meshes }: Placed): void {
+  for (const [geometry, index] of meshes) {
+    const mesh = document.meshes[index];
+    const links = table.childrenOf(geometry).map((link) => link.object);
+    const skins = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'Skin');
+    const morphs = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'BlendShape');
+    const clusters = skins.flatMap((skin) => table.childrenOf(skin.id).map((link) => link.object)).filter((object) => object.subclass === 'Cluster');
+    if (clusters.length > 0) readSkin(document, mesh, index, clusters, table, nodes, skins[0].name);
+    for (const morph of morphs) readShapes(document, mesh, morph, table);
+    for (const object of links) {
+      if (object.kind === 'Deformer' && object.subclass !== 'Skin' && object.subclass !== 'BlendShape') {
+        addUncarried(document.remarks, `deformers of kind ${object.subclass}`, object.name);
+      }
+    }
+  }
+}
+
+function readSkin(
+  document: SceneDocument,
+  mesh: PolygonMesh,
+  meshIndex: number,
+  clusters: FbxObject[],
+  table: ObjectTable,
+  nodes: Map<string, number>,
+  name: string,
+): void {
+  const joints: number[] = [];
+  const used: FbxObject[] = [];
+  for (const cluster of clusters) {
+    const bone = table.childrenOf(cluster.id).find((link) => link.object.kind === 'Model')?.object;
+    const node = bone && nodes.get(bone.id);
+    if (node === undefined) addUncarried(document.remarks, 'clusters without a bone', cluster.name, 'they move nothing');
+    else {
+      joints.push(node);
+      used.push(cluster);
+    }
+  }
+  if (joints.length === 0) return;
+  const inverseBind = new Float64Array(joints.length * 16);
+  used.forEach((cluster, j) => inverseBind.set(bindMatrix(cluster), j * 16));
+  const skin = document.skins.push({ name: name || mesh.name, joints, inverseBind }) - 1;
+  mesh.influences = gatherInfluences(used, mesh.points.length / 3);
+  for (const node of document.nodes) if (node.mesh === meshIndex) node.skin = skin;
+}
+
+/** `Transform` takes the mesh to the bone at bind time; without it the bone's own bind matrix stands alone. */
+function bindMatrix(cluster: FbxObject): Float64Array {
+  const transform = numbersOf(childOf(cluster.node, 'Transform'));
+  if (transform?.length === 16) return transform;
+  const link = numbersOf(childOf(cluster.node, 'TransformLink'));
+  return link?.length === 16 ? invertAffine(link) : Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
+}
+
+/** Turns "points per bone" into "bones per point", in two passes over the clusters. */
+function gatherInfluences(clusters: FbxObject[], points: number): Influences {
+  const lists = clusters.map(({ node }) => ({
+    indices: integersOf(childOf(node, 'Indexes')) ?? new Int32Array(0),
+    weights: numbersOf(childOf(node, 'Weights')) ?? new Float64Array(0),
+  }));
+  const starts = new Uint32Array(points + 1);
+  const each = (visit: (joint: number, point: number, weight: number) => void) => {
+    lists.forEach(({ indices, weights }, joint) => {
+      for (let i = 0; i < indices.length; i += 1) {
+        if (indices[i] >= 0 && indices[i] < points && weights[i] > 0) visit(joint, indices[i], weights[i]);
+      }
+    });
+  };
+  each((_, point) => {
+    starts[point + 1] += 1;
+  });
+  for (let p = 0; p < points; p += 1) starts[p + 1] += starts[p];
+  const next = starts.slice(0, points);
+  const joints = new Uint32Array(starts[points]);
+  const weights = new Float32Array(starts[points]);
+  each((joint, point, weight) => {
+    joints[next[point]] = joint;
+    weights[next[point]] = weight;
+    next[point] += 1;
+  });
+  return { starts, joints, weights };
+}
+
+function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject, table: ObjectTable): void {
+  for (const { object: channel } of table.childrenOf(morph.id)) {
+    if (channel.subclass !== 'BlendShapeChannel') continue;
+    const targets = table.childrenOf(channel.id).filter((link) => link.object.kind === 'Geometry' && link.object.subclass === 'Shape');
+    if (targets.length === 0) continue;
+    if (targets.length > 1) addUncarried(document.remarks, 'in-between shapes', channel.name, 'only the last of each channel is carried', 'warning');
+    const percent = channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
+    mesh.shapes.push({ ...readShape(targets[targets.length - 1].object, mesh), name: channel.name || targets[0].object.name, weight: percent / 100 });
+  }
+}
+
+function readShape(shape: FbxObject, mesh: PolygonMesh): Omit<MorphShape, 'name' | 'weight'> {
+  const limit = mesh.points.length / 3;
+  const indices = integersOf(childOf(shape.node, 'Indexes')) ?? new Int32Array(0);
+  const offsets = numbersOf(childOf(shape.node, 'Vertices')) ?? new Float64Array(0);
+  const normals = numbersOf(childOf(shape.node, 'Normals'));
+  const kept = [...indices.keys()].filter((i) => indices[i] >= 0 && indices[i] < limit && i * 3 + 2 < offsets.length);
+  const pick = (values: Float64Array) => Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+  return {
+    points: Uint32Array.from(kept, (i) => indices[i]),
+    offsets: pick(offsets),
+    normalOffsets: normals && normals.length >= indices.length * 3 ? pick(normals) : null,
+  };
+}

@@ -1,0 +1,151 @@
+import {
+  addUncarried,
+  type CustomValue,
+  createNode,
+  identityTransform,
+  type InheritType,
+  type NodeKind,
+  type RotationOrder,
+  type SceneDocument,
+  type SceneNode,
+  type TransformParts,
+} from '../../scene/document.ts';
+import { invertAffine, localMatrix, multiply, partsOfMatrix } from '../../scene/matrix.ts';
+import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
+import { type FbxObject, type ObjectTable, type PropertyTable } from './objects.ts';
+import { readCamera, readLight } from './readAttributes.ts';
+import { readFbxMesh } from './readMesh.ts';
+import { childOf } from './tree.ts';
+
+const ORDERS: RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
+const INHERIT: InheritType[] = ['RrSs', 'RSrs', 'Rrs'];
+const ROOT_IDS = ['0', 'Scene\0\x01Model', 'Model::Scene'];
+const KINDS: Record<string, NodeKind> = { Mesh: 'mesh', Camera: 'camera', Light: 'light', LimbNode: 'bone', Limb: 'bone', Root: 'bone' };
+
+/** Where objects of the file went: object id to node and mesh number. */
+export interface Placed {
+  nodes: Map<string, number>;
+  meshes: Map<string, number>;
+}
+
+/** Walks the hierarchy from the root so that parents come first; models linked to nothing become roots. */
+export function readNodes(document: SceneDocument, table: ObjectTable, materials: Map<string, number>, maxPolygons: number): Placed {
+  const placed: Placed = { nodes: new Map(), meshes: new Map() };
+  const visit = (start: FbxObject, startParent: number) => {
+    const pending: [FbxObject, number][] = [[start, startParent]];
+    while (pending.length > 0) {
+      const [object, parent] = pending.pop() as [FbxObject, number];
+      if (placed.nodes.has(object.id)) continue;
+      const index = document.nodes.length;
+      placed.nodes.set(object.id, index);
+      document.nodes.push(readNode(object, parent, document, table, materials, placed, maxPolygons));
+      const children = table.childrenOf(object.id).filter((link) => link.object.kind === 'Model' && link.property === '');
+      for (const link of children.reverse()) pending.push([link.object, index]);
+    }
+  };
+  for (const id of ROOT_IDS) for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object, -1);
+  for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id) && !hasModelAbove(object, table)) visit(object, -1);
+  // What is left hangs in a ring of parents; it is cut open anywhere.
+  for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
+  aimViews(document);
+  return placed;
+}
+
+function hasModelAbove(object: FbxObject, table: ObjectTable): boolean {
+  return table.parentsOf(object.id).some((link) => link.object.kind === 'Model' && link.property === '');
+}
+
+function readNode(
+  object: FbxObject,
+  parent: number,
+  document: SceneDocument,
+  table: ObjectTable,
+  materials: Map<string, number>,
+  placed: Placed,
+  maxPolygons: number,
+): SceneNode {
+  const links = table.childrenOf(object.id);
+  const attribute = links.find((link) => link.object.kind === 'NodeAttribute')?.object ?? object;
+  const node = createNode(object.name || 'node', KINDS[object.subclass] ?? 'group', parent, {
+    transform: readTransform(object.properties),
+    mesh: meshOf(object, table, document, placed.meshes, maxPolygons),
+    materials: links.filter((link) => link.object.kind === 'Material').map((link) => materials.get(link.object.id) ?? -1),
+    visible: object.properties.number('Visibility') !== 0,
+    custom: readCustom(object.properties),
+  });
+  if (node.kind === 'camera') node.camera = document.cameras.push(readCamera(attribute, node.name)) - 1;
+  if (node.kind === 'light') node.light = document.lights.push(readLight(attribute, node.name)) - 1;
+  if (node.kind === 'mesh' && node.mesh < 0) node.kind = 'group';
+  if (node.mesh >= 0 && node.kind === 'group') node.kind = 'mesh';
+  return node;
+}
+
+function meshOf(object: FbxObject, table: ObjectTable, document: SceneDocument, meshes: Map<string, number>, maxPolygons: number): number {
+  const own = childOf(object.node, 'Vertices') ? object : undefined;
+  const geometry = own ?? table.childrenOf(object.id).find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
+  if (!geometry) return -1;
+  const known = meshes.get(geometry.id);
+  if (known !== undefined) return known;
+  if (!childOf(geometry.node, 'PolygonVertexIndex')) {
+    addUncarried(document.remarks, geometry.subclass || 'Geometry', object.name, 'geometry of this kind (curves, patches or lines) is not carried', 'warning');
+    return -1;
+  }
+  const index = document.meshes.length;
+  document.meshes.push(readFbxMesh(geometry.node, geometry.name || object.name, document.remarks, maxPolygons));
+  meshes.set(geometry.id, index);
+  return index;
+}
+
+function readTransform(properties: PropertyTable): TransformParts {
+  const t = identityTransform();
+  const set = (key: Exclude<keyof TransformParts, 'rotationOrder' | 'matrix' | 'inherit'>, name: string) => {
+    const value = properties.vector(name);
+    if (value?.every(Number.isFinite)) t[key] = value;
+  };
+  set('translation', 'Lcl Translation');
+  set('rotation', 'Lcl Rotation');
+  set('scale', 'Lcl Scaling');
+  set('rotationPivot', 'RotationPivot');
+  set('rotationOffset', 'RotationOffset');
+  set('scalingPivot', 'ScalingPivot');
+  set('scalingOffset', 'ScalingOffset');
+  set('geometricTranslation', 'GeometricTranslation');
+  set('geometricRotation', 'GeometricRotation');
+  set('geometricScale', 'GeometricScaling');
+  set('preRotation', 'PreRotation');
+  set('postRotation', 'PostRotation');
+  t.rotationOrder = ORDERS[properties.number('RotationOrder') ?? 0] ?? 'XYZ';
+  t.inherit = INHERIT[properties.number('InheritType') ?? 1] ?? 'RSrs';
+  return t;
+}
+
+/** Properties flagged as added by people or programs. */
+function readCustom(properties: PropertyTable): Record<string, CustomValue> {
+  const custom: Record<string, CustomValue> = {};
+  for (const name of properties.names()) {
+    const { flags, type } = properties.describe(name);
+    if (!flags.includes('U')) continue;
+    const numbers = properties.numbers(name) ?? [];
+    if (/string|url|datetime/i.test(type)) custom[name] = properties.text(name) ?? '';
+    else if (/bool/i.test(type) && numbers.length === 1) custom[name] = numbers[0] !== 0;
+    else if (numbers.length === 1) custom[name] = numbers[0];
+    else if (numbers.length > 1) custom[name] = numbers;
+    else if (properties.text(name)) custom[name] = properties.text(name) as string;
+  }
+  return custom;
+}
+
+/** Cameras here look along +X and lights along -Y; the neutral document has both look along -Z. */
+function aimViews(document: SceneDocument): void {
+  document.nodes.forEach((node, index) => {
+    const turn = node.camera >= 0 ? CAMERA_TURN : node.light >= 0 ? LIGHT_TURN : null;
+    if (!turn) return;
+    turnView(node.transform, turn);
+    const back = invertAffine(turn);
+    for (const child of document.nodes) {
+      if (child.parent === index) child.transform = { ...partsOfMatrix(multiply(back, localMatrix(child.transform))), inherit: child.transform.inherit };
+    }
+    if (node.mesh >= 0) addUncarried(document.remarks, 'meshes on cameras or lights', node.name, 'shown as the camera or light looks');
+  });
+}
+

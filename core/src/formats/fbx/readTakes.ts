@@ -1,0 +1,82 @@
+import { addUncarried, type Clip, type SceneDocument, type TrackPath } from '../../scene/document.ts';
+import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SECOND } from './curves.ts';
+import type { ObjectTable } from './objects.ts';
+import { childOf, childrenOf, type FbxNode, type FbxTree, NAME_SEPARATOR, numberAt, textAt } from './tree.ts';
+
+const PATHS: Record<string, TrackPath> = { T: 'translation', R: 'rotation', S: 'scale' };
+const AXES = ['X', 'Y', 'Z'];
+
+/** Reads the takes of 6.x files, where curves stand under the models' names. 7.x files keep only names there. */
+export function readTakes(document: SceneDocument, tree: FbxTree, table: ObjectTable, nodes: Map<string, number>): void {
+  if (document.clips.length > 0) return;
+  const section = tree.nodes.find((node) => node.name === 'Takes');
+  for (const take of childrenOf(section, 'Take')) {
+    const clip: Clip = { name: textAt(take, 0) || 'take', start: 0, end: 0, tracks: [] };
+    for (const model of childrenOf(take, 'Model')) {
+      const id = textAt(model, 0);
+      const node = nodes.get(id) ?? nodes.get(`${id.split(NAME_SEPARATOR)[0]}${NAME_SEPARATOR}Model`);
+      if (node === undefined) continue;
+      for (const channel of childrenOf(model, 'Channel')) {
+        if (textAt(channel, 0) === 'Transform') readTransformChannels(document, clip, node, channel);
+        else if (childOf(channel, 'Key')) addUncarried(document.remarks, `animated ${textAt(channel, 0)}`, document.nodes[node].name);
+      }
+    }
+    if (clip.tracks.length === 0) continue;
+    clip.start = Math.min(...clip.tracks.map((track) => track.times[0]));
+    clip.end = Math.max(...clip.tracks.map((track) => track.times[track.times.length - 1]));
+    document.clips.push(clip);
+  }
+}
+
+function readTransformChannels(document: SceneDocument, clip: Clip, node: number, transform: FbxNode): void {
+  for (const part of childrenOf(transform, 'Channel')) {
+    const path = PATHS[textAt(part, 0)];
+    if (!path) continue;
+    const curves = AXES.map((axis) => {
+      const channel = childrenOf(part, 'Channel').find((one) => textAt(one, 0) === axis);
+      return channel ? readKeys(childOf(channel, 'Key')) : null;
+    });
+    // A single key says no more than the node's own value.
+    if (!curves.some((curve) => curve && curve.times.length > 1)) continue;
+    const rest = document.nodes[node].transform[path as 'translation'];
+    clip.tracks.push({ node, path, ...joinCurves(curves, rest) });
+  }
+}
+
+/** Keys as a flat list: time, value, letter (C constant, L linear, U or others curved), and what belongs to the letter. */
+export function readKeys(record: FbxNode | undefined): Curve | null {
+  const list = record?.properties.map((property) => (typeof property.value === 'bigint' ? Number(property.value) : property.value)) ?? [];
+  if (list.length === 1 && ArrayBuffer.isView(list[0])) return null;
+  const keys: { time: number; value: number; kind: number; out: number; into: number }[] = [];
+  let at = 0;
+  while (at + 2 < list.length) {
+    const [time, value, letter] = [list[at], list[at + 1], letterOf(list[at + 2])];
+    if (typeof time !== 'number' || typeof value !== 'number' || letter === null) break;
+    at += 3;
+    const key = { time: time / TICKS_PER_SECOND, value, kind: letter === 'C' ? STEP : letter === 'L' ? LINEAR : CUBIC, out: 0, into: 0 };
+    keys.push(key);
+    if (letter === 'L') continue;
+    at += 1;
+    if (letter === 'C') continue;
+    key.out = Number(list[at] ?? 0);
+    key.into = Number(list[at + 1] ?? 0);
+    at += 2;
+    // A weight letter, then its numbers if it has any, until the next time, value, letter.
+    at += 1;
+    while (at < list.length && !(typeof list[at] === 'number' && typeof list[at + 1] === 'number' && letterOf(list[at + 2]) !== null)) at += 1;
+  }
+  if (keys.length === 0) return null;
+  const curve = createCurve(Float64Array.from(keys, (key) => key.time), Float64Array.from(keys, (key) => key.value));
+  keys.forEach(({ kind, out, into }, i) => {
+    curve.kinds[i] = kind;
+    curve.out[i] = out;
+    curve.into[i] = into;
+  });
+  return numberAt(record, 0) === undefined ? null : curve;
+}
+
+/** The letter of a key, written as a word or as a character code; null when it is neither. */
+function letterOf(value: unknown): string | null {
+  const text = typeof value === 'string' ? value : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122 ? String.fromCharCode(value) : '';
+  return /^[A-Za-z]$/.test(text) ? text : null;
+}

@@ -1,0 +1,73 @@
+import fc from 'fast-check';
+import { Euler, Matrix4 as ThreeMatrix, Quaternion, Vector3 } from 'three';
+import { describe, expect, it } from 'vitest';
+import type { RotationOrder, Vec3 } from './document.ts';
+import { identityTransform } from './document.ts';
+import { decompose, eulerOf, localMatrix, multiply, partsOfMatrix, quaternionOf, rotation, rotationOfQuaternion, scaling, translation, worldMatrices } from './matrix.ts';
+
+const ORDERS: RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
+const angle = fc.double({ min: -175, max: 175, noNaN: true });
+const angles = fc.tuple(angle, angle, angle);
+const close = (a: ArrayLike<number>, b: ArrayLike<number>, digits = 9) => {
+  for (let i = 0; i < a.length; i += 1) expect(a[i]).toBeCloseTo(b[i], digits);
+};
+
+describe('rotation', () => {
+  it('agrees with three in every order, whose names read outermost first', () => {
+    fc.assert(
+      fc.property(angles, fc.constantFrom(...ORDERS), (v, order) => {
+        const reversed = [...order].reverse().join('') as 'XYZ';
+        const theirs = new ThreeMatrix().makeRotationFromEuler(new Euler(...(v.map((a) => (a * Math.PI) / 180) as Vec3), reversed));
+        close(rotation(v as Vec3, order), theirs.elements);
+      }),
+    );
+  });
+
+  it('comes back from its angles and from its quaternion', () => {
+    fc.assert(
+      fc.property(angles, fc.constantFrom(...ORDERS), (v, order) => {
+        const m = rotation(v as Vec3, order);
+        close(rotation(eulerOf(m, order), order), m, 6);
+        close(rotationOfQuaternion(quaternionOf(m)), m);
+      }),
+    );
+    for (const order of ORDERS) {
+      for (const pole of [90, -90]) {
+        const v: Vec3 = [20, 20, 20];
+        v[order.charCodeAt(1) - 88] = pole;
+        close(rotation(eulerOf(rotation(v, order), order), order), rotation(v, order), 6);
+      }
+    }
+  });
+});
+
+describe('decompose', () => {
+  it('agrees with three on mirrored and scaled matrices', () => {
+    const m = multiply(multiply(translation([3, -4, 5]), rotation([30, -50, 70])), scaling([2, 3, 4]));
+    const theirs = [new Vector3(), new Quaternion(), new Vector3()] as const;
+    new ThreeMatrix().fromArray(m).decompose(...theirs);
+    const ours = decompose(m);
+    close(ours.translation, theirs[0].toArray());
+    close(ours.quaternion, theirs[1].toArray());
+    close(ours.scale, theirs[2].toArray());
+    const mirrored = partsOfMatrix(multiply(m, scaling([1, -1, 1])));
+    expect(mirrored.matrix).toBeNull();
+    close(localMatrix(mirrored), multiply(m, scaling([1, -1, 1])));
+  });
+
+  it('keeps a sheared matrix whole', () => {
+    const sheared = multiply(multiply(rotation([0, 0, 30]), scaling([3, 1, 1])), rotation([0, 0, 40]));
+    expect(decompose(sheared).exact).toBe(false);
+    close(localMatrix(partsOfMatrix(sheared)), sheared);
+  });
+});
+
+describe('world matrices', () => {
+  it('leave the parent scale out of a child that does not inherit it', () => {
+    const parent = { parent: -1, transform: { ...identityTransform(), scale: [2, 2, 2] as Vec3 } };
+    const child = { parent: 0, transform: { ...identityTransform(), translation: [1, 0, 0] as Vec3, inherit: 'Rrs' as const } };
+    const [, world] = worldMatrices([parent, child]);
+    // It stands where the scaled parent puts it, with axes of length 1.
+    expect([world[12], world[0], world[5]]).toEqual([2, 1, 1]);
+  });
+});

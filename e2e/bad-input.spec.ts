@@ -1,0 +1,24 @@
+import { expect, test } from '@playwright/test';
+import { badParcels } from './badInput.ts';
+
+test('every kind of bad parcel is answered in words, and what could be read is kept', async ({ page, request }) => {
+  await page.goto('/intake');
+  for (const { name, bytes, says, assets } of await badParcels()) {
+    await test.step(name, async () => {
+      const before = (await (await request.get('/api/shelf')).json()).assets.length;
+      await page.getByTestId('pick-files').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(bytes) });
+      if (name === 'false-image.zip') {
+        await expect(page.getByRole('link', { name: /^keg/ })).toBeVisible({ timeout: 30_000 });
+      } else {
+        const row = page.getByRole('list', { name: 'Parcels' }).getByRole('listitem').filter({ hasText: name }).filter({ hasText: says });
+        await expect(row.first()).toBeVisible({ timeout: 60_000 });
+      }
+      const shelf = await (await request.get('/api/shelf')).json();
+      expect(shelf.assets.length - before).toBe(assets);
+      const health = await (await request.get('/api/health')).json();
+      expect(health.ok).toBe(true);
+    });
+  }
+  await page.getByRole('link', { name: /^keg/ }).click();
+  await expect(page.getByText('Image cannot be read')).toBeVisible({ timeout: 30_000 });
+});
