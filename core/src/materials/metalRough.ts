@@ -1,5 +1,5 @@
 import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../scene/material.ts';
-import { roughnessOfExponent } from './legacy.ts';
+import { roughnessOfExponent } from '../scene/shading.ts';
 
 /** A scalar or colour input with its optional map; the map's number times the value is what shades. */
 export interface Input<T extends number | Rgb> {

@@ -1,5 +1,5 @@
-import { identityTransform, type TransformParts, type Vec3 } from '../../scene/document.ts';
-import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, rotation } from '../../scene/matrix.ts';
+import type { TransformParts, Vec3 } from '../../scene/document.ts';
+import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, rotation } from '../../scene/matrix.ts';
 
 /** Turns the neutral view direction (-Z) to where FBX cameras (+X) and lights (-Y) look. */
 export const CAMERA_TURN = rotation([0, -90, 0]);
@@ -7,13 +7,13 @@ export const LIGHT_TURN = rotation([-90, 0, 0]);
 
 /**
  * Appends a rotation to a node: local' = local * turn. It goes into the post-rotation, so that animated rotations
- * stay what they are; where a scale stands after it, into one matrix.
+ * stay what they are; where an uneven scale stands after it, all parts are worked out anew.
  */
 export function turnView(t: TransformParts, turn: Matrix4): void {
-  const uniform = t.scale[0] === t.scale[1] && t.scale[1] === t.scale[2];
+  const [x, y, z] = t.scale;
+  const uniform = Math.max(Math.abs(x - y), Math.abs(y - z)) <= 1e-6 * Math.abs(x);
   if (t.matrix || !uniform || t.scalingPivot.some((part) => part !== 0)) {
-    const matrix = multiply(localMatrix(t), turn);
-    Object.assign(t, identityTransform(), { inherit: t.inherit, matrix });
+    Object.assign(t, partsOfMatrix(multiply(localMatrix(t), turn)), { inherit: t.inherit });
     return;
   }
   // R * post^-1 * turn = R * (turn^-1 * post)^-1

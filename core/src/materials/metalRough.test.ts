@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import { createMapUse, createMaterial } from '../scene/material.ts';
-import { exponentOfRoughness, reflectanceOfIndex, roughnessOfExponent } from './legacy.ts';
+import { exponentOfRoughness, reflectanceOfIndex, roughnessOfExponent } from '../scene/shading.ts';
 import { toMetalRough } from './metalRough.ts';
 
 describe('shading formulas', () => {

@@ -1,0 +1,141 @@
+import type { Clip, SceneNode, Track, Vec3 } from '../../scene/document.ts';
+import { eulerOf, invertAffine, multiply, rotation, rotationOfQuaternion } from '../../scene/matrix.ts';
+import { sampleTrack } from '../../scene/tracks.ts';
+import { TICKS_PER_SECOND } from './curves.ts';
+import { D, floats, I, integers, numberEntry, object, properties70, record, timeEntry } from './records.ts';
+import type { FbxNode, FbxProperty } from './tree.ts';
+
+const CONSTANT = 0x2;
+const LINEAR = 0x4;
+const CUBIC_USER = 0x8 | 0x400;
+const COMPONENTS = ['d|X', 'd|Y', 'd|Z'];
+const NAMES: Partial<Record<Track['path'], [string, string]>> = {
+  translation: ['T', 'Lcl Translation'],
+  rotation: ['R', 'Lcl Rotation'],
+  scale: ['S', 'Lcl Scaling'],
+  visible: ['Visibility', 'Visibility'],
+};
+const SAMPLES_PER_SECOND = 30;
+
+/** What the clip writer needs of the file being built. */
+export interface ClipSink {
+  nodes: readonly SceneNode[];
+  newId(): number;
+  add(record: FbxNode): void;
+  link(child: number, parent: number, property?: string): void;
+  /** Object id of a node's Model record, and of the channel of a node's n-th shape. */
+  modelId(node: number): number;
+  shapeChannelId(node: number, shape: number): number | undefined;
+}
+
+/** Writes a clip as one stack with one layer. */
+export function writeClip(clip: Clip, sink: ClipSink): void {
+  const stack = sink.newId();
+  const layer = sink.newId();
+  const [start, end] = [ticks(clip.start), ticks(clip.end)];
+  const span = [timeEntry('LocalStart', start), timeEntry('LocalStop', end), timeEntry('ReferenceStart', start), timeEntry('ReferenceStop', end)];
+  sink.add(object('AnimationStack', stack, clip.name, '', [properties70(span)], 'AnimStack'));
+  sink.add(object('AnimationLayer', layer, clip.name, '', [properties70([numberEntry('Weight', 100)])], 'AnimLayer'));
+  sink.link(layer, stack);
+  for (const track of clip.tracks) {
+    if (track.path === 'weights') writeWeights(track, layer, sink);
+    else writeTrack(track.path === 'quaternion' ? toAngles(track, sink.nodes[track.node]) : track, layer, sink);
+  }
+}
+
+function writeTrack(track: Track, layer: number, sink: ClipSink): void {
+  const [short, property] = NAMES[track.path] as [string, string];
+  const width = track.path === 'visible' ? 1 : 3;
+  const curveNode = sink.newId();
+  const first = firstValues(track, width);
+  sink.add(object('AnimationCurveNode', curveNode, short, '', [properties70(first.map((value, i) => numberEntry(COMPONENTS[i], value)))], 'AnimCurveNode'));
+  sink.link(curveNode, layer);
+  sink.link(curveNode, sink.modelId(track.node), property);
+  for (let k = 0; k < width; k += 1) {
+    const curve = sink.newId();
+    sink.add(curveRecord(curve, track, width, k, 1));
+    sink.link(curve, curveNode, COMPONENTS[k]);
+  }
+}
+
+function writeWeights(track: Track, layer: number, sink: ClipSink): void {
+  const width = track.values.length / track.times.length / (track.interpolation === 'cubic' ? 3 : 1);
+  for (let shape = 0; shape < width; shape += 1) {
+    const channel = sink.shapeChannelId(track.node, shape);
+    if (channel === undefined) continue;
+    const [curveNode, curve] = [sink.newId(), sink.newId()];
+    sink.add(object('AnimationCurveNode', curveNode, 'DeformPercent', '', [properties70([numberEntry('d|DeformPercent', 0)])], 'AnimCurveNode'));
+    sink.add(curveRecord(curve, track, width, shape, 100));
+    sink.link(curveNode, layer);
+    sink.link(curveNode, channel, 'DeformPercent');
+    sink.link(curve, curveNode, 'd|DeformPercent');
+  }
+}
+
+function firstValues(track: Track, width: number): number[] {
+  const at = track.interpolation === 'cubic' ? width : 0;
+  return Array.from({ length: width }, (_, k) => track.values[at + k]);
+}
+
+/** One number of a track as a curve; equal key attributes are written once for all keys. */
+function curveRecord(id: number, track: Track, width: number, k: number, unit: number): FbxNode {
+  const { times, values, interpolation } = track;
+  const count = times.length;
+  const cubic = interpolation === 'cubic';
+  const valueAt = (i: number) => (cubic ? values[i * width * 3 + width + k] : values[i * width + k]) * unit;
+  const times64: FbxProperty = { type: 'l', value: BigInt64Array.from({ length: count }, (_, i) => ticks(times[i])) };
+  const attributes = cubic
+    ? {
+        flags: new Array<number>(count).fill(CUBIC_USER),
+        data: Array.from({ length: count }, (_, i) => [
+          values[i * width * 3 + width * 2 + k] * unit,
+          (i + 1 < count ? values[(i + 1) * width * 3 + k] : 0) * unit,
+          0,
+          0,
+        ]).flat(),
+        runs: new Array<number>(count).fill(1),
+      }
+    : { flags: [interpolation === 'step' ? CONSTANT : LINEAR], data: [0, 0, 0, 0], runs: [count] };
+  return object(
+    'AnimationCurve',
+    id,
+    '',
+    '',
+    [
+      record('Default', [D(count > 0 ? valueAt(0) : 0)]),
+      record('KeyVer', [I(4008)]),
+      record('KeyTime', [times64]),
+      floats(
+        'KeyValueFloat',
+        Array.from({ length: count }, (_, i) => valueAt(i)),
+      ),
+      integers('KeyAttrFlags', attributes.flags),
+      floats('KeyAttrDataFloat', attributes.data),
+      integers('KeyAttrRefCount', attributes.runs),
+    ],
+    'AnimCurve',
+  );
+}
+
+/** A track of whole rotations as angles beside the node's pre- and post-rotation, without jumps of a whole turn. */
+export function toAngles(track: Track, node: SceneNode): Track {
+  const { rotationOrder, preRotation, postRotation } = node.transform;
+  const before = invertAffine(rotation(preRotation));
+  const after = rotation(postRotation);
+  const sampled = track.interpolation === 'step' ? track : sampleTrack(track, 4, SAMPLES_PER_SECOND);
+  const count = sampled.times.length;
+  const values = new Float64Array(count * 3);
+  let last: Vec3 = [0, 0, 0];
+  for (let i = 0; i < count; i += 1) {
+    const whole = rotationOfQuaternion([0, 1, 2, 3].map((k) => sampled.values[i * 4 + k]));
+    const angles = eulerOf(multiply(multiply(before, whole), after), rotationOrder);
+    last = angles.map((angle, k) => angle + 360 * Math.round((last[k] - angle) / 360)) as Vec3;
+    values.set(last, i * 3);
+  }
+  return { node: track.node, path: 'rotation', times: sampled.times, values, interpolation: sampled.interpolation };
+}
+
+function ticks(seconds: number): bigint {
+  return BigInt(Math.round(seconds * TICKS_PER_SECOND));
+}
+

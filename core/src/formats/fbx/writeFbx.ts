@@ -1,0 +1,307 @@
+import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
+import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
+import type { ChannelName, ImageEntry } from '../../scene/material.ts';
+import { Losses, plainTarget, type TargetOf } from '../written.ts';
+import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
+import { D, doubleEntry, doubles, enumEntry, entry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
+import type { FbxNode, FbxTree } from './tree.ts';
+import { writeAsciiFbx } from './writeAscii.ts';
+import { attributeRecord, modelRecord } from './writeAttributes.ts';
+import { writeBinaryFbx } from './writeBinary.ts';
+import { type ClipSink, writeClip } from './writeClips.ts';
+import { geometryRecord, shapeRecord } from './writeGeometry.ts';
+import { mapProperty, materialRecord, textureRecord, videoRecord } from './writeMaterial.ts';
+
+export interface FbxWriteOptions {
+  form?: 'binary' | 'text';
+  version?: 7400 | 7500;
+  /** Written into the header as the creating program. */
+  creator?: string;
+  targetOf?: TargetOf;
+}
+
+/** The file id that belongs to the fixed creation time and closing bytes of every file written here. */
+const FILE_ID = Uint8Array.of(0x28, 0xb3, 0x2a, 0xeb, 0xb6, 0x24, 0xcc, 0xc2, 0xbf, 0xc8, 0xb0, 0x2a, 0xa9, 0x2b, 0xfc, 0xf1);
+const CREATION_TIME = '1970-01-01 10:00:00:000';
+const FIRST_ID = 1_000_000;
+
+/**
+ * Writes a document as FBX 7.4 or 7.5: polygons kept, layers indexed as they are, units and axes as the document has
+ * them. The same document always gives the same bytes.
+ */
+export function writeFbx(document: SceneDocument, options: FbxWriteOptions = {}): { bytes: Uint8Array; losses: string[] } {
+  const losses = new Losses();
+  const tree = new FileBuilder(document, options, losses).build();
+  return { bytes: options.form === 'text' ? writeAsciiFbx(tree) : writeBinaryFbx(tree), losses: losses.list() };
+}
+
+class FileBuilder {
+  private nextId = FIRST_ID;
+  private readonly objects: FbxNode[] = [];
+  private readonly links: FbxNode[] = [];
+  private readonly models: number[] = [];
+  private readonly materials: number[] = [];
+  private readonly shapeChannels = new Map<number, number[]>();
+  private placeholder = 0;
+  private readonly worlds: Matrix4[];
+
+  constructor(
+    private readonly document: SceneDocument,
+    private readonly options: FbxWriteOptions,
+    private readonly losses: Losses,
+  ) {
+    this.worlds = worldMatrices(document.nodes);
+  }
+
+  build(): FbxTree {
+    const { document, options } = this;
+    const documentId = this.newId();
+    this.addMaterials();
+    this.addNodes();
+    this.addGeometry();
+    this.addClips();
+    const version = options.version ?? 7400;
+    return {
+      version,
+      binary: options.form !== 'text',
+      nodes: [
+        record('FBXHeaderExtension', [], [record('FBXHeaderVersion', [I(1003)]), record('FBXVersion', [I(version)]), record('Creator', [S(options.creator ?? 'Kinkajou')])]),
+        record('FileId', [R(FILE_ID)]),
+        record('CreationTime', [S(CREATION_TIME)]),
+        record('Creator', [S(options.creator ?? 'Kinkajou')]),
+        globalSettings(document),
+        record(
+          'Documents',
+          [],
+          [record('Count', [I(1)]), record('Document', [L(documentId), S('Scene'), S('Scene')], [properties70([]), record('RootNode', [L(0)])])],
+        ),
+        record('References'),
+        definitions(this.objects),
+        record('Objects', [], this.objects),
+        record('Connections', [], this.links),
+        record('Takes', [], [record('Current', [S('')])]),
+      ],
+    };
+  }
+
+  private newId(): number {
+    this.nextId += 1;
+    return this.nextId;
+  }
+
+  private add(node: FbxNode): void {
+    this.objects.push(node);
+  }
+
+  private link(child: number, parent: number, property?: string): void {
+    this.links.push(record('C', [S(property ? 'OP' : 'OO'), L(child), L(parent), ...(property ? [S(property)] : [])]));
+  }
+
+  private addMaterials(): void {
+    const videos = new Map<string, number>();
+    const target = this.options.targetOf ?? plainTarget;
+    const images = new Map(this.document.images.map((image) => [image.key, image]));
+    for (const material of this.document.materials) {
+      const id = this.newId();
+      this.materials.push(id);
+      this.add(materialRecord(material, id));
+      for (const [name, channel] of Object.entries(material.channels)) {
+        const image = channel.map && images.get(channel.map.image);
+        if (!channel.map || !image) continue;
+        const { path, embed } = target(image);
+        const title = path.slice(path.lastIndexOf('/') + 1).replace(/\.\w+$/, '');
+        const video = videos.get(image.key) ?? this.addVideo(videos, image, title, path, embed);
+        const texture = this.newId();
+        this.add(textureRecord(texture, title, channel.map, path));
+        this.link(video, texture);
+        this.link(texture, id, mapProperty(material, name as ChannelName));
+        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0) this.losses.add('FBX cannot say that a map is read inverted or scaled');
+        if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component)) this.losses.add('FBX cannot say which component of a map is read');
+        if (channel.map.wrap.includes('mirror')) this.losses.add('FBX has no mirrored wrap; such maps repeat');
+      }
+    }
+  }
+
+  private addVideo(videos: Map<string, number>, image: ImageEntry, title: string, path: string, content: Uint8Array | null): number {
+    const id = this.newId();
+    this.add(videoRecord(id, title, path, content));
+    videos.set(image.key, id);
+    return id;
+  }
+
+  private addNodes(): void {
+    const { nodes, cameras, lights } = this.document;
+    const transforms = aimedTransforms(nodes);
+    nodes.forEach((node, index) => {
+      const id = this.newId();
+      this.models.push(id);
+      if (node.transform.matrix) this.losses.add('FBX cannot say a sheared transform');
+      this.add(modelRecord(node, transforms[index], id));
+      this.link(id, node.parent < 0 ? 0 : this.models[node.parent]);
+      const attributeId = this.newId();
+      const attribute = attributeRecord(node, cameras, lights, attributeId);
+      if (attribute) {
+        this.add(attribute);
+        this.link(attributeId, id);
+      }
+      this.linkMaterials(node, id);
+    });
+    if (lights.some((light) => light.kind === 'dome')) this.losses.add('FBX has no environment light; a point light stands in');
+  }
+
+  /** Slots are numbered by the order of links; a slot without material among others gets an empty one. */
+  private linkMaterials(node: SceneNode, id: number): void {
+    if (node.mesh < 0 || node.materials.every((index) => index < 0)) return;
+    for (const index of node.materials) {
+      if (index >= 0) this.link(this.materials[index], id);
+      else {
+        if (this.placeholder === 0) {
+          this.placeholder = this.newId();
+          this.add(object('Material', this.placeholder, 'unassigned', '', [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]));
+        }
+        this.link(this.placeholder, id);
+      }
+    }
+  }
+
+  private addGeometry(): void {
+    this.document.meshes.forEach((mesh, index) => {
+      const users = this.document.nodes.flatMap((node, i) => (node.mesh === index ? [i] : []));
+      if (users.length === 0) return;
+      const id = this.newId();
+      this.add(geometryRecord(mesh, id));
+      for (const user of users) this.link(id, this.models[user]);
+      this.addSkin(index, id, users[0]);
+      this.addShapes(index, id, users);
+    });
+  }
+
+  private addSkin(meshIndex: number, geometryId: number, nodeIndex: number): void {
+    const { influences } = this.document.meshes[meshIndex];
+    const node = this.document.nodes[nodeIndex];
+    const skin = this.document.skins[node.skin];
+    if (!influences || !skin) return;
+    const skinId = this.newId();
+    this.add(object('Deformer', skinId, skin.name, 'Skin', [record('Version', [I(101)]), record('Link_DeformAcuracy', [D(50)])]));
+    this.link(skinId, geometryId);
+    const perJoint: { indices: number[]; weights: number[] }[] = skin.joints.map(() => ({ indices: [], weights: [] }));
+    for (let point = 0; point + 1 < influences.starts.length; point += 1) {
+      for (let i = influences.starts[point]; i < influences.starts[point + 1]; i += 1) {
+        const list = perJoint[influences.joints[i]];
+        list?.indices.push(point);
+        list?.weights.push(influences.weights[i]);
+      }
+    }
+    const meshWorld = multiply(this.worlds[nodeIndex], geometricMatrix(node.transform));
+    skin.joints.forEach((joint, j) => {
+      const bind = skin.inverseBind.slice(j * 16, j * 16 + 16);
+      const cluster = this.newId();
+      this.add(
+        object(
+          'Deformer',
+          cluster,
+          this.document.nodes[joint].name,
+          'Cluster',
+          [
+            record('Version', [I(100)]),
+            record('UserData', [S(''), S('')]),
+            ...(perJoint[j].indices.length > 0 ? [integers('Indexes', perJoint[j].indices), doubles('Weights', perJoint[j].weights)] : []),
+            doubles('Transform', bind),
+            doubles('TransformLink', multiply(meshWorld, invertAffine(bind))),
+          ],
+          'SubDeformer',
+        ),
+      );
+      this.link(cluster, skinId);
+      this.link(this.models[joint], cluster);
+    });
+  }
+
+  private addShapes(meshIndex: number, geometryId: number, users: number[]): void {
+    const { shapes, name } = this.document.meshes[meshIndex];
+    if (shapes.length === 0) return;
+    const deformer = this.newId();
+    this.add(object('Deformer', deformer, name, 'BlendShape', [record('Version', [I(100)])]));
+    this.link(deformer, geometryId);
+    const channels = shapes.map((shape) => {
+      const [channel, geometry] = [this.newId(), this.newId()];
+      const children = [
+        record('Version', [I(100)]),
+        record('DeformPercent', [D(shape.weight * 100)]),
+        doubles('FullWeights', [100]),
+        properties70([numberEntry('DeformPercent', shape.weight * 100)]),
+      ];
+      this.add(object('Deformer', channel, shape.name, 'BlendShapeChannel', children, 'SubDeformer'));
+      this.add(shapeRecord(shape, geometry));
+      this.link(channel, deformer);
+      this.link(geometry, channel);
+      return channel;
+    });
+    for (const user of users) this.shapeChannels.set(user, channels);
+  }
+
+  private addClips(): void {
+    const sink: ClipSink = {
+      nodes: this.document.nodes,
+      newId: () => this.newId(),
+      add: (node) => this.add(node),
+      link: (child, parent, property) => this.link(child, parent, property),
+      modelId: (node) => this.models[node],
+      shapeChannelId: (node, shape) => this.shapeChannels.get(node)?.[shape],
+    };
+    for (const clip of this.document.clips) writeClip(clip, sink);
+  }
+}
+
+/** Transforms with cameras and lights turned to the directions FBX has them look. */
+function aimedTransforms(nodes: readonly SceneNode[]): TransformParts[] {
+  const out = nodes.map((node) => node.transform);
+  nodes.forEach((node, index) => {
+    const turn = node.camera >= 0 ? CAMERA_TURN : node.light >= 0 ? LIGHT_TURN : null;
+    if (!turn) return;
+    out[index] = { ...out[index] };
+    turnView(out[index], invertAffine(turn));
+    nodes.forEach((child, i) => {
+      if (child.parent === index) out[i] = { ...partsOfMatrix(multiply(turn, localMatrix(out[i]))), inherit: out[i].inherit };
+    });
+  });
+  return out;
+}
+
+function globalSettings({ axes, metresPerUnit }: SceneDocument): FbxNode {
+  return record(
+    'GlobalSettings',
+    [],
+    [
+      record('Version', [I(1000)]),
+      properties70([
+        integerEntry('UpAxis', axes.up.axis),
+        integerEntry('UpAxisSign', axes.up.sign),
+        integerEntry('FrontAxis', axes.front.axis),
+        integerEntry('FrontAxisSign', axes.front.sign),
+        integerEntry('CoordAxis', axes.right.axis),
+        integerEntry('CoordAxisSign', axes.right.sign),
+        integerEntry('OriginalUpAxis', axes.up.axis),
+        integerEntry('OriginalUpAxisSign', axes.up.sign),
+        doubleEntry('UnitScaleFactor', metresPerUnit * 100),
+        doubleEntry('OriginalUnitScaleFactor', metresPerUnit * 100),
+        enumEntry('TimeMode', 0),
+        entry('TimeSpanStart', 'KTime', 'Time', '', L(0)),
+      ]),
+    ],
+  );
+}
+
+function definitions(objects: FbxNode[]): FbxNode {
+  const counts = new Map<string, number>([['GlobalSettings', 1]]);
+  for (const { name } of objects) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return record(
+    'Definitions',
+    [],
+    [
+      record('Version', [I(100)]),
+      record('Count', [I(objects.length + 1)]),
+      ...[...counts].map(([kind, count]) => record('ObjectType', [S(kind)], [record('Count', [I(count)])])),
+    ],
+  );
+}

@@ -1,0 +1,37 @@
+import type { ImageEntry } from '../scene/material.ts';
+
+/** What a writer made: files by relative path, the model first, and what the format could not say. */
+export interface WrittenModel {
+  files: Map<string, Uint8Array>;
+  losses: string[];
+}
+
+/** How images are referred to by a written model. */
+export interface ImageTarget {
+  /** Path relative to the model, with forward slashes. */
+  path: string;
+  /** Content to carry inside the model, or null to only refer to it. */
+  embed: Uint8Array | null;
+}
+
+export type TargetOf = (image: ImageEntry) => ImageTarget;
+
+/** Refers to images by the relative path the source wrote, or else by their bare name. */
+export function plainTarget(image: ImageEntry): ImageTarget {
+  const written = (image.relative ?? image.written).replaceAll('\\', '/');
+  const outside = /^([A-Za-z]:|\/|\.\.|[a-z]+:)/.test(written) || written.includes('../');
+  return { path: outside ? written.slice(written.lastIndexOf('/') + 1) : written.replace(/^\.\//, ''), embed: null };
+}
+
+/** Collects losses once each, counted. */
+export class Losses {
+  private readonly counts = new Map<string, number>();
+
+  add(what: string): void {
+    this.counts.set(what, (this.counts.get(what) ?? 0) + 1);
+  }
+
+  list(): string[] {
+    return [...this.counts].map(([what, count]) => (count > 1 ? `${what} (${count} times)` : what));
+  }
+}

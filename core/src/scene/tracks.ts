@@ -1,0 +1,85 @@
+import type { SceneNode, Track } from './document.ts';
+import { type Matrix4, multiply, invertAffine, quaternionOf, rotation } from './matrix.ts';
+
+/** Numbers per key that a track holds for one moment. */
+export function trackWidth(track: Track): number {
+  return track.times.length === 0 ? 0 : track.values.length / track.times.length / (track.interpolation === 'cubic' ? 3 : 1);
+}
+
+/** The track's value at a time, held before its first and after its last key. Quaternions turn along the short arc. */
+export function evaluateTrack(track: Track, time: number, width = trackWidth(track)): number[] {
+  const { times, interpolation } = track;
+  const last = times.length - 1;
+  const key = (i: number, part: 0 | 1 | 2) =>
+    Array.from({ length: width }, (_, k) => track.values[interpolation === 'cubic' ? (i * 3 + part) * width + k : i * width + k]);
+  if (last < 0) return new Array<number>(width).fill(0);
+  if (time <= times[0]) return key(0, 1);
+  if (time >= times[last]) return key(last, 1);
+  let low = 0;
+  let high = last;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (times[middle] <= time) low = middle;
+    else high = middle;
+  }
+  const a = key(low, 1);
+  if (interpolation === 'step') return a;
+  const b = key(high, 1);
+  const span = times[high] - times[low];
+  const t = (time - times[low]) / span;
+  if (interpolation === 'cubic') {
+    const [t2, t3] = [t * t, t * t * t];
+    const [out, into] = [key(low, 2), key(high, 0)];
+    const value = a.map((from, k) => (2 * t3 - 3 * t2 + 1) * from + (t3 - 2 * t2 + t) * span * out[k] + (3 * t2 - 2 * t3) * b[k] + (t3 - t2) * span * into[k]);
+    return track.path === 'quaternion' ? normalised(value) : value;
+  }
+  return track.path === 'quaternion' ? slerp(a, b, t) : a.map((from, k) => from + (b[k] - from) * t);
+}
+
+/** The track with keys at least so often a second; spans between are then straight enough for any reader. */
+export function sampleTrack(track: Track, width: number, perSecond: number): Track {
+  const { times } = track;
+  const dense = new Set<number>(times);
+  for (let i = 0; i + 1 < times.length; i += 1) {
+    const pieces = Math.min(10_000, Math.ceil((times[i + 1] - times[i]) * perSecond - 1e-6));
+    for (let p = 1; p < pieces; p += 1) dense.add(times[i] + ((times[i + 1] - times[i]) * p) / pieces);
+  }
+  const sorted = Float64Array.from(dense).sort();
+  const values = new Float64Array(sorted.length * width);
+  sorted.forEach((time, i) => values.set(evaluateTrack(track, time, width), i * width));
+  return { ...track, times: sorted, values, interpolation: track.interpolation === 'step' ? 'step' : 'linear' };
+}
+
+/** Angles of a node's rotation track as whole rotations, pre- and post-rotation included. */
+export function toQuaternions(track: Track, node: SceneNode, perSecond = 30): Track {
+  const { preRotation, postRotation, rotationOrder } = node.transform;
+  const before = rotation(preRotation);
+  const after = invertAffine(rotation(postRotation));
+  const sampled = track.interpolation === 'step' ? track : sampleTrack(track, 3, perSecond);
+  const values = new Float64Array(sampled.times.length * 4);
+  let last = [0, 0, 0, 1];
+  sampled.times.forEach((_, i) => {
+    const angles = [0, 1, 2].map((k) => sampled.values[i * 3 + k]) as [number, number, number];
+    const whole: Matrix4 = multiply(multiply(before, rotation(angles, rotationOrder)), after);
+    const q = quaternionOf(whole);
+    const sign = q[0] * last[0] + q[1] * last[1] + q[2] * last[2] + q[3] * last[3] < 0 ? -1 : 1;
+    last = q.map((part) => part * sign);
+    values.set(last, i * 4);
+  });
+  return { node: track.node, path: 'quaternion', times: sampled.times, values, interpolation: sampled.interpolation };
+}
+
+function slerp(a: number[], b: number[], t: number): number[] {
+  let dot = a.reduce((sum, part, k) => sum + part * b[k], 0);
+  const sign = dot < 0 ? -1 : 1;
+  dot = Math.min(1, dot * sign);
+  const angle = Math.acos(dot);
+  if (angle < 1e-6) return normalised(a.map((part, k) => part + (sign * b[k] - part) * t));
+  const [wa, wb] = [Math.sin((1 - t) * angle) / Math.sin(angle), (sign * Math.sin(t * angle)) / Math.sin(angle)];
+  return a.map((part, k) => part * wa + b[k] * wb);
+}
+
+function normalised(q: number[]): number[] {
+  const length = Math.hypot(...q) || 1;
+  return q.map((part) => part / length);
+}
