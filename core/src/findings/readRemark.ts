@@ -30,4 +30,6 @@ const TITLES: Record<string, string> = {
   'read.truncated': 'The file is cut off',
   'read.layer': 'A mesh layer was left out',
   'read.unit': 'Unit not stated',
+  'read.noFaces': 'Nothing to show',
+  'read.composition': 'A layer was not followed',
 };

@@ -23,6 +23,8 @@ export interface FileSource {
   readonly notices: readonly SourceNotice[];
   /** The bytes of one listed file. Throws `source.missing` for any other path. */
   read(path: string): Promise<Uint8Array>;
+  /** The bytes in pieces, where the source can give them so; for files that should not be held whole. */
+  stream?(path: string): AsyncIterable<Uint8Array>;
   close(): Promise<void>;
 }
 

@@ -1,7 +1,11 @@
+import { createReadStream } from 'node:fs';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join, relative, sep } from 'node:path';
 import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice } from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
+
+/** Bytes per piece when a file is streamed. */
+const STREAM_PIECE = 1 << 20;
 
 export interface FolderOptions {
   limits?: Limits;
@@ -41,6 +45,10 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
     async read(path) {
       if (!known.has(path)) throw missingFile(root, path);
       return readFile(join(root, path));
+    },
+    stream(path) {
+      if (!known.has(path)) throw missingFile(root, path);
+      return createReadStream(join(root, path), { highWaterMark: STREAM_PIECE });
     },
     async close() {},
   };

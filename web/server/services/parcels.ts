@@ -107,6 +107,11 @@ export async function parcelSource(parcelId: string): Promise<FileSource> {
       if (!hash) throw missingFile(parcel.name, path);
       return blobs.get(hash);
     },
+    stream(path) {
+      const hash = hashes.get(path);
+      if (!hash) throw missingFile(parcel.name, path);
+      return blobs.stream(hash) as unknown as AsyncIterable<Uint8Array>;
+    },
     async close() {},
   };
 }

@@ -12,22 +12,27 @@ import { ObjScanner, type ScannedObj } from './scanObj.ts';
  * where there are no objects; corners keep their own UV and normal indices.
  * Throws `obj.empty` when there is not a single face.
  */
-export async function readObj(bytes: Uint8Array, path: string, source: FileSource): Promise<SceneDocument> {
+export async function readObj(content: Uint8Array | AsyncIterable<Uint8Array>, path: string, source: FileSource): Promise<SceneDocument> {
   const document = createDocument('obj', 'text');
-  const scanner = new ObjScanner();
-  scanner.feed(toNarrow(bytes));
-  const scanned = scanner.finish();
+  const scanned = await scan(content);
   document.remarks.push(...scanned.remarks);
   document.generator = scanned.header;
   if (scanned.faceCounts.length === 0) {
-    throw new KinkajouError(
-      'obj.empty',
-      scanned.remarks.some((remark) => remark.code === 'read.indexRange')
-        ? 'every face names points that do not exist'
-        : 'there is not a single face in this file',
-      { file: path },
-      'Export the model again with its faces.',
-    );
+    const range = scanned.remarks.some((remark) => remark.code === 'read.indexRange');
+    if (range || scanned.points.length === 0) {
+      throw new KinkajouError(
+        'obj.empty',
+        range ? 'every face names points that do not exist' : 'there is not a single face in this file',
+        { file: path },
+        'Export the model again with its faces.',
+      );
+    }
+    addRemark(document.remarks, {
+      code: 'read.noFaces',
+      severity: 'warning',
+      subject: path,
+      message: `there are ${scanned.points.length / 3} points and not a single face; nothing can be shown`,
+    });
   }
   await readLibraries(document, scanned, path, source);
   buildMeshes(document, scanned, stemOf(path));
@@ -35,11 +40,23 @@ export async function readObj(bytes: Uint8Array, path: string, source: FileSourc
   return document;
 }
 
-/** UTF-16 text as UTF-8, all else as it is: statements are ASCII in every other encoding. */
-function toNarrow(bytes: Uint8Array): Uint8Array {
-  const wide = looksWide(bytes);
-  if (wide) return new TextEncoder().encode(new TextDecoder(wide).decode(bytes));
-  return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
+/** Feeds the scanner piece by piece. UTF-16 is turned into UTF-8 on the way: statements are ASCII in every other encoding. */
+async function scan(content: Uint8Array | AsyncIterable<Uint8Array>): Promise<ScannedObj> {
+  const scanner = new ObjScanner();
+  let decoder: InstanceType<typeof TextDecoder> | null = null;
+  let first = true;
+  const feed = (piece: Uint8Array) => {
+    if (first && piece.length > 0) {
+      const wide = looksWide(piece);
+      decoder = wide ? new TextDecoder(wide) : null;
+      first = false;
+      if (!wide && piece[0] === 0xef && piece[1] === 0xbb && piece[2] === 0xbf) return scanner.feed(piece.subarray(3));
+    }
+    scanner.feed(decoder ? new TextEncoder().encode(decoder.decode(piece, { stream: true })) : piece);
+  };
+  if (content instanceof Uint8Array) feed(content);
+  else for await (const piece of content) feed(piece);
+  return scanner.finish();
 }
 
 async function readLibraries(document: SceneDocument, scanned: ScannedObj, path: string, source: FileSource) {

@@ -1,0 +1,90 @@
+import type { SceneDocument } from '../../scene/document.ts';
+import type { ChannelName, Component, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { exponentOfRoughness } from '../../scene/shading.ts';
+import type { Losses, TargetOf } from '../written.ts';
+import { numberText, oneLine } from './writeObj.ts';
+
+const MAP_WORDS: Partial<Record<ChannelName, string>> = {
+  baseColor: 'map_Kd',
+  specularColor: 'map_Ks',
+  emission: 'map_Ke',
+  glossiness: 'map_Ns',
+  opacity: 'map_d',
+  roughness: 'map_Pr',
+  metalness: 'map_Pm',
+  sheenColor: 'map_Ps',
+  coat: 'map_Pc',
+  coatRoughness: 'map_Pcr',
+  bump: 'map_Bump',
+  normal: 'norm',
+  height: 'disp',
+  occlusion: 'map_ao',
+};
+const IMF: Record<Component, string | null> = { rgb: null, r: 'r', g: 'g', b: 'b', a: 'm', luminance: 'l' };
+
+/** The material library: classic words for every reader, the PBR words where the workflow is modern. */
+export function writeMtl(document: SceneDocument, targetOf: TargetOf, losses: Losses): Uint8Array {
+  const paths = new Map(document.images.map((image) => [image.key, targetOf(image).path]));
+  const lines: string[] = [];
+  for (const material of document.materials) lines.push(...materialLines(material, paths, losses), '');
+  return new TextEncoder().encode(`${lines.join('\n')}\n`);
+}
+
+function materialLines(material: Material, paths: Map<string, string>, losses: Losses): string[] {
+  const { channels, workflow } = material;
+  const lines = [`newmtl ${oneLine(material.key)}`];
+  const colour = (word: string, channel: ChannelName) => {
+    const value = channels[channel]?.value;
+    if (value !== undefined) lines.push(`${word} ${asColour(value).map(numberText).join(' ')}`);
+  };
+  const number = (word: string, channel: ChannelName) => {
+    const value = channels[channel]?.value;
+    if (value !== undefined) lines.push(`${word} ${numberText(scalar(value))}`);
+  };
+  colour('Kd', 'baseColor');
+  colour('Ks', 'specularColor');
+  colour('Ke', 'emission');
+  const exponent = material.exponent ?? (channels.roughness ? exponentOfRoughness(scalar(channels.roughness.value)) : null);
+  if (exponent !== null) lines.push(`Ns ${numberText(Math.min(10_000, exponent))}`);
+  number('Ni', 'ior');
+  number('d', 'opacity');
+  if (workflow !== 'legacy') {
+    number('Pr', 'roughness');
+    number('Pm', 'metalness');
+    colour('Ps', 'sheenColor');
+    number('Pc', 'coat');
+    number('Pcr', 'coatRoughness');
+  }
+  lines.push(`illum ${scalar(channels.opacity?.value ?? 1) < 1 ? 4 : 2}`);
+  for (const [name, channel] of Object.entries(channels)) {
+    if (!channel.map) continue;
+    const word = MAP_WORDS[name as ChannelName];
+    const path = paths.get(channel.map.image);
+    if (!word || path === undefined) losses.add(`MTL has no word for maps of ${name}`);
+    else lines.push([word, ...options(channel.map, name as ChannelName, channel.value), path].join(' '));
+  }
+  return lines;
+}
+
+/** Component, tiling, clamping, amount and range of a map as MTL options. */
+function options(use: MapUse, channel: ChannelName, value: number | Rgb): string[] {
+  const out: string[] = [];
+  const component = IMF[use.component];
+  const usual = channel === 'opacity' ? 'a' : 'r';
+  if (component && !(use.component === usual && channel !== 'opacity')) out.push('-imfchan', component);
+  if (use.transform) out.push('-o', ...use.transform.offset.map(numberText), '-s', ...use.transform.scale.map(numberText));
+  if (use.wrap[0] === 'clamp' && use.wrap[1] === 'clamp') out.push('-clamp', 'on');
+  if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1) out.push('-bm', numberText(scalar(value)));
+  // (invert ? 1 - x : x) * gain + offset, said as base + gain * x.
+  const [base, gain] = use.invert ? [use.gain + use.offset, -use.gain] : [use.offset, use.gain];
+  if (base !== 0 || gain !== 1) out.push('-mm', numberText(base), numberText(gain));
+  return out;
+}
+
+function scalar(value: number | Rgb): number {
+  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+}
+
+function asColour(value: number | Rgb): Rgb {
+  return typeof value === 'number' ? [value, value, value] : value;
+}

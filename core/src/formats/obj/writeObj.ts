@@ -1,0 +1,150 @@
+import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts';
+import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
+import { bakeMesh } from '../../scene/reorient.ts';
+import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
+import { writeMtl } from './writeMtl.ts';
+
+export interface ObjWriteOptions {
+  /** File name without extension; the library lies beside under the same name. */
+  name: string;
+  creator?: string;
+  targetOf?: TargetOf;
+}
+
+const FLUSH_AT = 1 << 16;
+
+/**
+ * Writes a document as OBJ with MTL, in the document's unit and axes: world transforms baked, polygons kept, one object
+ * per node. OBJ knows one UV set, no hierarchy, no instances, and no motion; what is lost is listed.
+ */
+export function writeObj(document: SceneDocument, options: ObjWriteOptions): WrittenModel {
+  const losses = new Losses();
+  const out = new TextSink();
+  const library = `${options.name}.mtl`;
+  out.line(`# ${options.creator ?? 'Kinkajou'}`);
+  if (document.materials.length > 0) out.line(`mtllib ${library}`);
+  const worlds = worldMatrices(document.nodes);
+  const offsets = { points: 1, uvs: 1, normals: 1 };
+  document.nodes.forEach((node, i) => {
+    if (node.mesh < 0) return;
+    const mesh = bakeMesh(document.meshes[node.mesh], multiply(worlds[i], geometricMatrix(node.transform)));
+    out.line(`o ${oneLine(node.name)}`);
+    writeMesh(out, mesh, node.materials, document, offsets, losses);
+  });
+  if (document.nodes.some((node) => node.parent >= 0)) losses.add('OBJ has no hierarchy; parts stand where they are');
+  if (document.nodes.some((node) => node.camera >= 0)) losses.add('OBJ has no cameras');
+  if (document.nodes.some((node) => node.light >= 0)) losses.add('OBJ has no lights');
+  if (document.clips.length > 0) losses.add('OBJ has no motion');
+  if (document.skins.length > 0) losses.add('OBJ has no skins');
+  const files = new Map([[`${options.name}.obj`, out.finish()]]);
+  if (document.materials.length > 0) files.set(library, writeMtl(document, options.targetOf ?? plainTarget, losses));
+  return { files, losses: losses.list() };
+}
+
+function writeMesh(
+  out: TextSink,
+  mesh: PolygonMesh,
+  slots: number[],
+  document: SceneDocument,
+  offsets: { points: number; uvs: number; normals: number },
+  losses: Losses,
+): void {
+  const [uv] = mesh.uvSets;
+  if (mesh.uvSets.length > 1) losses.add('OBJ has one UV set; further sets are left out');
+  if (mesh.shapes.length > 0) losses.add('OBJ has no morph targets');
+  writePoints(out, mesh);
+  if (uv) writeValues(out, 'vt', uv);
+  if (mesh.normals) writeValues(out, 'vn', mesh.normals);
+  let corner = 0;
+  let material: number | null = null;
+  let smoothing: number | null = null;
+  for (let face = 0; face < mesh.faceCounts.length; face += 1) {
+    const wanted = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
+    if (wanted !== material && (wanted >= 0 || material !== null || document.materials.length > 0)) {
+      if (wanted >= 0) out.line(`usemtl ${oneLine(document.materials[wanted].key)}`);
+      else if (material !== null) out.line('usemtl');
+      material = wanted;
+    }
+    const group = mesh.faceSmoothing?.[face] ?? 0;
+    if (mesh.faceSmoothing && group !== smoothing) {
+      out.line(`s ${group === 0 ? 'off' : group >>> 0}`);
+      smoothing = group;
+    }
+    let text = 'f';
+    for (let i = 0; i < mesh.faceCounts[face]; i += 1, corner += 1) {
+      const point = mesh.faceCorners[corner];
+      text += ` ${point + offsets.points}`;
+      if (uv || mesh.normals) text += `/${uv ? entryOf(uv, corner, point, face) + offsets.uvs : ''}`;
+      if (mesh.normals) text += `/${entryOf(mesh.normals, corner, point, face) + offsets.normals}`;
+    }
+    out.line(text);
+  }
+  offsets.points += mesh.points.length / 3;
+  if (uv) offsets.uvs += uv.values.length / 2;
+  if (mesh.normals) offsets.normals += mesh.normals.values.length / 3;
+}
+
+function entryOf(layer: Layer, corner: number, point: number, face: number): number {
+  const at = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
+  return layer.index ? layer.index[at] : at;
+}
+
+/** Points with their colour where one is given by point. */
+function writePoints(out: TextSink, { points, colours }: PolygonMesh): void {
+  const colour = colours.find((layer) => layer.domain === 'point');
+  for (let i = 0; i + 2 < points.length; i += 3) {
+    let text = `v ${numberText(points[i])} ${numberText(points[i + 1])} ${numberText(points[i + 2])}`;
+    if (colour) {
+      const at = (colour.index ? colour.index[i / 3] : i / 3) * colour.size;
+      text += ` ${numberText(colour.values[at])} ${numberText(colour.values[at + 1])} ${numberText(colour.values[at + 2])}`;
+    }
+    out.line(text);
+  }
+}
+
+function writeValues(out: TextSink, word: string, { values, size }: Layer): void {
+  for (let i = 0; i + size <= values.length; i += size) {
+    let text = word;
+    for (let k = 0; k < size; k += 1) text += ` ${numberText(values[i + k])}`;
+    out.line(text);
+  }
+}
+
+/** Nine significant digits: more than a 32-bit float holds. */
+export function numberText(value: number): string {
+  if (Number.isInteger(value)) return String(value);
+  return String(Number(value.toPrecision(9)));
+}
+
+/** Names end at the line's end, so line ends inside them become blanks; a leading blank would be lost. */
+export function oneLine(name: string): string {
+  return name.replace(/[\r\n]+/g, ' ').replace(/\\$/, '').trim() || 'unnamed';
+}
+
+/** Collects lines and encodes them piece by piece, so that the whole text is never held as one string. */
+class TextSink {
+  private readonly pieces: Uint8Array[] = [];
+  private readonly encoder = new TextEncoder();
+  private text = '';
+
+  line(text: string): void {
+    this.text += `${text}\n`;
+    if (this.text.length > FLUSH_AT) this.flush();
+  }
+
+  finish(): Uint8Array {
+    this.flush();
+    const out = new Uint8Array(this.pieces.reduce((sum, piece) => sum + piece.length, 0));
+    let at = 0;
+    for (const piece of this.pieces) {
+      out.set(piece, at);
+      at += piece.length;
+    }
+    return out;
+  }
+
+  private flush(): void {
+    if (this.text !== '') this.pieces.push(this.encoder.encode(this.text));
+    this.text = '';
+  }
+}
