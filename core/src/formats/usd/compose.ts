@@ -1,0 +1,259 @@
+import { addRemark, addUncarried, type Remark } from '../../scene/document.ts';
+import { type ListItems, listItems, type PrimSpec, type PropertySpec, type Specifier, type UsdLayer, type UsdReference, type UsdValue } from './layer.ts';
+
+/** A layer with its name and the layers it is weaker than none of: itself first, then its sublayers. */
+export interface LayerStack {
+  /** Path of the root layer in the parcel. */
+  path: string;
+  layers: { path: string; layer: UsdLayer }[];
+}
+
+/** A prim with every opinion about it applied. */
+export interface ComposedPrim {
+  name: string;
+  path: string;
+  typeName: string;
+  specifier: Specifier;
+  metadata: Record<string, UsdValue>;
+  properties: Map<string, ComposedProperty>;
+  children: ComposedPrim[];
+}
+
+export interface ComposedProperty extends PropertySpec {
+  /** Path of the layer that the value stands in; asset paths are relative to it. */
+  layer: string;
+  /** Number of the spec that the value stands in: equal for instances of one thing. */
+  spec: number;
+}
+
+/** One opinion: a spec, the stack that it stands in, and how its paths are called in the stage. */
+interface Opinion {
+  spec: PrimSpec;
+  layer: string;
+  stack: LayerStack;
+  /** Path of the spec in its own layer. */
+  at: string;
+  maps: PathMap[];
+}
+
+interface PathMap {
+  from: string;
+  to: string;
+}
+
+export interface ComposeHost {
+  /** The stack of a layer named from another one; null when it is not there. */
+  load(asset: string, from: string): Promise<LayerStack | null>;
+  remarks: Remark[];
+  maxDepth: number;
+  maxPrims: number;
+}
+
+const ROOT: PathMap[] = [];
+
+/** Composes the prims of a stack: local opinions, inherits, variants, references, payloads, specializes, in that order. */
+export async function compose(stack: LayerStack, host: ComposeHost): Promise<ComposedPrim[]> {
+  const composer = new Composer(host);
+  return composer.children(
+    stack.layers.map(({ path, layer }) => ({ spec: rootOf(layer), layer: path, stack, at: '/', maps: ROOT })),
+    '/',
+    0,
+  );
+}
+
+function rootOf(layer: UsdLayer): PrimSpec {
+  return { name: '', specifier: 'def', typeName: '', metadata: {}, properties: new Map(), children: layer.prims, variantSets: new Map() };
+}
+
+class Composer {
+  private readonly numbers = new WeakMap<PrimSpec, number>();
+  private nextNumber = 0;
+  private prims = 0;
+
+  constructor(private readonly host: ComposeHost) {}
+
+  async children(parents: Opinion[], path: string, depth: number): Promise<ComposedPrim[]> {
+    if (depth > this.host.maxDepth) {
+      addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: path, message: `prims nest deeper than ${this.host.maxDepth}` });
+      return [];
+    }
+    const names = new Map<string, Opinion[]>();
+    for (const parent of parents) {
+      for (const spec of parent.spec.children) {
+        const list = names.get(spec.name) ?? [];
+        names.set(spec.name, list);
+        list.push({ ...parent, spec, at: joinPath(parent.at, spec.name) });
+      }
+    }
+    const out: ComposedPrim[] = [];
+    for (const [name, local] of names) {
+      this.prims += 1;
+      if (this.prims > this.host.maxPrims) {
+        addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: 'prims', message: `there are more than ${this.host.maxPrims} prims; the rest was left out` });
+        break;
+      }
+      const prim = await this.prim(name, local, joinPath(path, name), depth);
+      if (prim) out.push(prim);
+    }
+    return out;
+  }
+
+  private async prim(name: string, local: Opinion[], path: string, depth: number): Promise<ComposedPrim | null> {
+    const opinions = await this.expand(local, path, new Set());
+    if (opinions.every(({ spec }) => spec.specifier === 'over')) return null;
+    const active = opinions.map(({ spec }) => spec.metadata.active).find((value) => value !== undefined);
+    if (active === false) return null;
+    const metadata: Record<string, UsdValue> = {};
+    for (const { spec } of [...opinions].reverse()) Object.assign(metadata, spec.metadata);
+    return {
+      name,
+      path,
+      typeName: opinions.map(({ spec }) => spec.typeName).find((type) => type !== '') ?? '',
+      specifier: opinions.find(({ spec }) => spec.specifier !== 'over')?.spec.specifier ?? 'def',
+      metadata,
+      properties: mergeProperties(opinions, (spec) => this.numberOf(spec)),
+      children: await this.children(opinions, path, depth + 1),
+    };
+  }
+
+  /** The local opinions with all that they bring in, strongest first. */
+  private async expand(local: Opinion[], path: string, seen: Set<string>): Promise<Opinion[]> {
+    const out = [...local];
+    const selection = selectionsOf(local);
+    const arcs = { inherits: [] as Opinion[], variants: [] as Opinion[], references: [] as Opinion[], payloads: [] as Opinion[], specializes: [] as Opinion[] };
+    for (const opinion of local) {
+      const { spec } = opinion;
+      for (const target of combined(spec.metadata.inherits)) arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+      for (const [set, variants] of spec.variantSets) {
+        const chosen = variants.get(selection.get(set) ?? '');
+        if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], path, seen)));
+        else if (variants.size > 0 && selection.get(set)) addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, 'nothing stands in for them', 'warning');
+      }
+      for (const target of combined(spec.metadata.references)) arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+      for (const target of combined(spec.metadata.payload)) arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+      for (const target of combined(spec.metadata.specializes)) arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+    }
+    out.push(...arcs.inherits, ...arcs.variants, ...arcs.references, ...arcs.payloads, ...arcs.specializes);
+    return out;
+  }
+
+  private async follow(reference: UsdReference, opinion: Opinion, path: string, seen: Set<string>): Promise<Opinion[]> {
+    if (typeof reference !== 'object') return [];
+    const stack = reference.asset === '' ? opinion.stack : await this.host.load(reference.asset, opinion.layer);
+    if (!stack) {
+      addRemark(this.host.remarks, {
+        code: 'read.composition',
+        severity: 'error',
+        subject: reference.asset,
+        message: `${path} takes in ${reference.asset}, which is not in the parcel or cannot be read`,
+      });
+      return [];
+    }
+    const target = reference.prim || defaultPrimOf(stack);
+    const key = `${stack.path} ${target}`;
+    if (target === '' || seen.has(key)) {
+      if (target === '') addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: reference.asset, message: `${reference.asset} names no default prim` });
+      return [];
+    }
+    const maps = [...(reference.asset === '' ? opinion.maps : []), { from: target, to: path }];
+    const found = stack.layers.flatMap(({ path: layerPath, layer }) => {
+      const spec = findSpec(layer, target);
+      return spec ? [{ spec, layer: layerPath, stack, at: target, maps }] : [];
+    });
+    return this.expand(found, path, new Set([...seen, key]));
+  }
+
+  private numberOf(spec: PrimSpec): number {
+    let number = this.numbers.get(spec);
+    if (number === undefined) {
+      number = this.nextNumber;
+      this.nextNumber += 1;
+      this.numbers.set(spec, number);
+    }
+    return number;
+  }
+}
+
+function combined(value: UsdValue | undefined): ListItems {
+  return listItems(value);
+}
+
+function selectionsOf(opinions: Opinion[]): Map<string, string> {
+  const out = new Map<string, string>();
+  for (const { spec } of opinions) {
+    const chosen = spec.metadata.variants;
+    if (!chosen || typeof chosen !== 'object') continue;
+    for (const [set, variant] of Object.entries(chosen)) if (!out.has(set) && typeof variant === 'string') out.set(set, variant);
+  }
+  return out;
+}
+
+function defaultPrimOf(stack: LayerStack): string {
+  for (const { layer } of stack.layers) {
+    const name = layer.metadata.defaultPrim;
+    if (typeof name === 'string' && name !== '') return name.startsWith('/') ? name : `/${name}`;
+  }
+  // One root prim can only be meant.
+  const [only, second] = stack.layers[0]?.layer.prims ?? [];
+  return only && !second ? `/${only.name}` : '';
+}
+
+function findSpec(layer: UsdLayer, path: string): PrimSpec | undefined {
+  let list = layer.prims;
+  let found: PrimSpec | undefined;
+  for (const name of path.split('/').filter(Boolean)) {
+    found = list.find((spec) => spec.name === name);
+    if (!found) return undefined;
+    list = found.children;
+  }
+  return found;
+}
+
+/** Each property part comes from the strongest opinion that has it. */
+function mergeProperties(opinions: Opinion[], numberOf: (spec: PrimSpec) => number): Map<string, ComposedProperty> {
+  const out = new Map<string, ComposedProperty>();
+  for (const { spec, layer, maps, at } of opinions) {
+    for (const property of spec.properties.values()) {
+      const targets = property.targets.map((target) => mapPath(absolute(target, at), maps));
+      const known = out.get(property.name);
+      if (!known) {
+        out.set(property.name, { ...property, targets, layer, spec: numberOf(spec) });
+        continue;
+      }
+      if (known.value === undefined && property.value !== undefined) Object.assign(known, { value: property.value, layer, spec: numberOf(spec) });
+      known.timeSamples ??= property.timeSamples;
+      if (known.targets.length === 0) known.targets = targets;
+      if (known.typeName === '') known.typeName = property.typeName;
+      known.custom ||= property.custom;
+      known.metadata = { ...property.metadata, ...known.metadata };
+    }
+  }
+  return out;
+}
+
+/** Relative paths are relative to the prim they stand on. */
+function absolute(path: string, at: string): string {
+  if (path.startsWith('/')) return path;
+  const parts = at.split('/').filter(Boolean);
+  for (const part of path.split('/')) {
+    if (part === '..') parts.pop();
+    else if (part !== '.' && part !== '') parts.push(part);
+  }
+  return `/${parts.join('/')}`;
+}
+
+/** A path of a referenced layer as the stage calls it. The innermost mapping stands last. */
+function mapPath(path: string, maps: PathMap[]): string {
+  let out = path;
+  for (const { from, to } of [...maps].reverse()) {
+    if (out === from || out.startsWith(`${from}/`) || out.startsWith(`${from}.`)) {
+      out = to + out.slice(from.length);
+      break;
+    }
+  }
+  return out;
+}
+
+function joinPath(parent: string, name: string): string {
+  return parent === '/' ? `/${name}` : `${parent}/${name}`;
+}

@@ -1,0 +1,22 @@
+/** A name as USD allows it for prims and properties: letters, digits and underscores, not starting with a digit. */
+export function cleanIdentifier(name: string, fallback: string): string {
+  const plain = name
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .replace(/[^A-Za-z0-9_]+/g, '_')
+    .replace(/^_+(?=[A-Za-z])|_+$/g, '');
+  const safe = /^[0-9]/.test(plain) ? `_${plain}` : plain;
+  return safe === '' || /^_+$/.test(safe) ? fallback : safe;
+}
+
+/** Hands out identifiers, each once. */
+export function createIdentifiers(): (name: string, fallback?: string) => string {
+  const taken = new Set<string>();
+  return (name, fallback = 'part') => {
+    const clean = cleanIdentifier(name, fallback);
+    let unique = clean;
+    for (let i = 2; taken.has(unique); i += 1) unique = `${clean}_${i}`;
+    taken.add(unique);
+    return unique;
+  };
+}

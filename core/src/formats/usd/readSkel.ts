@@ -1,0 +1,170 @@
+import { addUncarried, createNode, type Influences, type MorphShape, type PolygonMesh, type SceneDocument, type Track } from '../../scene/document.ts';
+import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
+import type { ComposedPrim } from './compose.ts';
+import type { Stage } from './stage.ts';
+import { get, numberOf, numbersOf, targetOf, textsOf, valueOf } from './values.ts';
+
+/** Nodes of a skeleton's joints, in its order. */
+export interface ReadSkeleton {
+  prim: ComposedPrim;
+  joints: string[];
+  nodes: number[];
+  bind: Matrix4[];
+  /** Skins made of it so far, by the mesh's bind transform and joint order. */
+  skins: Map<string, number>;
+}
+
+/** Adds a node per joint under the skeleton's own node, at rest. */
+export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document: SceneDocument): ReadSkeleton {
+  const joints = textsOf(get(prim, 'joints')) ?? [];
+  const rest = matricesOf(get(prim, 'restTransforms'));
+  const bind = matricesOf(get(prim, 'bindTransforms'));
+  const nodes: number[] = [];
+  const byName = new Map<string, number>();
+  joints.forEach((joint, i) => {
+    const cut = joint.lastIndexOf('/');
+    const parent = cut < 0 ? skeletonNode : (byName.get(joint.slice(0, cut)) ?? skeletonNode);
+    const parentBind = bind[joints.indexOf(joint.slice(0, Math.max(0, cut)))];
+    // Without rest transforms the bind pose serves, made relative to the parent's.
+    const local = rest[i] ?? (bind[i] ? multiply(parentBind ? invertAffine(parentBind) : identity(), bind[i]) : identity());
+    const node = document.nodes.push(createNode(joint.slice(cut + 1), 'bone', parent, { transform: partsOfMatrix(local) })) - 1;
+    byName.set(joint, node);
+    nodes.push(node);
+  });
+  return { prim, joints, nodes, bind, skins: new Map() };
+}
+
+function matricesOf(value: ReturnType<typeof get>): Matrix4[] {
+  const numbers = numbersOf(value);
+  if (!numbers) return [];
+  return Array.from({ length: Math.floor(numbers.length / 16) }, (_, i) => numbers.slice(i * 16, i * 16 + 16));
+}
+
+/** Binds a mesh to its skeleton: influences on the mesh, a skin on its node. */
+export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, skeleton: ReadSkeleton, document: SceneDocument): void {
+  const indicesProperty = prim.properties.get('primvars:skel:jointIndices');
+  const weightsProperty = prim.properties.get('primvars:skel:jointWeights');
+  const indices = numbersOf(valueOf(indicesProperty));
+  const weights = numbersOf(valueOf(weightsProperty));
+  if (!indices || !weights) return;
+  const size = Math.max(1, numberOf(indicesProperty?.metadata.elementSize) ?? 1);
+  const points = mesh.points.length / 3;
+  const constant = indicesProperty?.metadata.interpolation === 'constant';
+  mesh.influences = gather(indices, weights, size, points, constant);
+  const own = textsOf(get(prim, 'skel:joints'));
+  const order = own ?? skeleton.joints;
+  const geomBind = numbersOf(get(prim, 'primvars:skel:geomBindTransform')) ?? identity();
+  const key = `${[...geomBind].join(' ')} ${order.join(' ')}`;
+  let skin = skeleton.skins.get(key);
+  if (skin === undefined) {
+    const joints: number[] = [];
+    const inverse: Matrix4[] = [];
+    for (const name of order) {
+      const at = skeleton.joints.indexOf(name);
+      if (at < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, 'they move nothing', 'warning');
+      joints.push(skeleton.nodes[Math.max(0, at)]);
+      inverse.push(multiply(invertAffine(skeleton.bind[Math.max(0, at)] ?? identity()), geomBind));
+    }
+    const inverseBind = new Float64Array(joints.length * 16);
+    inverse.forEach((matrix, i) => inverseBind.set(matrix, i * 16));
+    skin = document.skins.push({ name: skeleton.prim.name, joints, inverseBind }) - 1;
+    skeleton.skins.set(key, skin);
+  }
+  document.nodes[node].skin = skin;
+}
+
+function gather(indices: Float64Array, weights: Float64Array, size: number, points: number, constant: boolean): Influences {
+  const starts = new Uint32Array(points + 1);
+  const joints: number[] = [];
+  const kept: number[] = [];
+  for (let point = 0; point < points; point += 1) {
+    for (let k = 0; k < size; k += 1) {
+      const at = (constant ? 0 : point * size) + k;
+      if (at >= indices.length || !(weights[at] > 0)) continue;
+      joints.push(Math.max(0, indices[at]));
+      kept.push(weights[at]);
+    }
+    starts[point + 1] = joints.length;
+  }
+  return { starts, joints: Uint32Array.from(joints), weights: Float32Array.from(kept) };
+}
+
+/** Blend shapes that a mesh names, in their order. */
+export function readBlendShapes(prim: ComposedPrim, mesh: PolygonMesh, stage: Stage): void {
+  const names = textsOf(get(prim, 'skel:blendShapes')) ?? [];
+  const targets = prim.properties.get('skel:blendShapeTargets')?.targets ?? [];
+  names.forEach((name, i) => {
+    const target = stage.byPath.get(targets[i] ?? '');
+    if (target) mesh.shapes.push({ name, weight: 0, ...readShape(target, mesh.points.length / 3) });
+  });
+}
+
+function readShape(prim: ComposedPrim, points: number): Pick<MorphShape, 'points' | 'offsets' | 'normalOffsets'> {
+  const offsets = numbersOf(get(prim, 'offsets')) ?? new Float64Array(0);
+  const normals = numbersOf(get(prim, 'normalOffsets'));
+  const indices = numbersOf(get(prim, 'pointIndices'));
+  const count = Math.floor(offsets.length / 3);
+  const kept = Array.from({ length: count }, (_, i) => i).filter((i) => (indices ? indices[i] : i) < points);
+  const pick = (values: Float64Array) => Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+  return {
+    points: Uint32Array.from(kept, (i) => (indices ? indices[i] : i)),
+    offsets: pick(offsets),
+    normalOffsets: normals && normals.length >= count * 3 ? pick(normals) : null,
+  };
+}
+
+/** Joint motion of the animation that a skeleton or its root names. */
+export function readSkelAnimation(
+  skeleton: ReadSkeleton,
+  animationPath: string | undefined,
+  stage: Stage,
+  timeCodesPerSecond: number,
+  meshesOf: { node: number; shapes: string[] }[],
+): Track[] {
+  const animation = stage.byPath.get(animationPath ?? targetOf(skeleton.prim, 'skel:animationSource') ?? '');
+  if (!animation) return [];
+  const tracks: Track[] = [];
+  const joints = textsOf(get(animation, 'joints')) ?? [];
+  const parts = [
+    ['translations', 'translation', 3],
+    ['rotations', 'quaternion', 4],
+    ['scales', 'scale', 3],
+  ] as const;
+  for (const [attribute, path, width] of parts) {
+    const samples = animation.properties.get(attribute)?.timeSamples;
+    if (!samples || samples.size === 0) continue;
+    const codes = [...samples.keys()].sort((a, b) => a - b);
+    const rows = codes.map((code) => numbersOf(samples.get(code)) ?? new Float64Array(0));
+    joints.forEach((joint, j) => {
+      const node = skeleton.nodes[skeleton.joints.indexOf(joint)];
+      if (node === undefined) return;
+      const values = new Float64Array(codes.length * width);
+      rows.forEach((row, i) => {
+        for (let k = 0; k < width; k += 1) {
+          // Quaternions are held with the real part first; tracks have it last.
+          const from = width === 4 ? (k + 1) % 4 : k;
+          values[i * width + k] = row[j * width + from] ?? 0;
+        }
+      });
+      tracks.push({ node, path, times: Float64Array.from(codes, (code) => code / timeCodesPerSecond), values, interpolation: 'linear' });
+    });
+  }
+  tracks.push(...weightTracks(animation, timeCodesPerSecond, meshesOf));
+  return tracks;
+}
+
+function weightTracks(animation: ComposedPrim, timeCodesPerSecond: number, meshesOf: { node: number; shapes: string[] }[]): Track[] {
+  const samples = animation.properties.get('blendShapeWeights')?.timeSamples;
+  const names = textsOf(get(animation, 'blendShapes')) ?? [];
+  if (!samples || samples.size === 0 || names.length === 0) return [];
+  const codes = [...samples.keys()].sort((a, b) => a - b);
+  return meshesOf
+    .filter(({ shapes }) => shapes.some((shape) => names.includes(shape)))
+    .map(({ node, shapes }) => {
+      const values = codes.flatMap((code) => {
+        const row = numbersOf(samples.get(code));
+        return shapes.map((shape) => row?.[names.indexOf(shape)] ?? 0);
+      });
+      return { node, path: 'weights' as const, times: Float64Array.from(codes, (code) => code / timeCodesPerSecond), values: Float64Array.from(values), interpolation: 'linear' as const };
+    });
+}

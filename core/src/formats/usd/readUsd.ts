@@ -1,0 +1,292 @@
+import { KinkajouError } from '../../errors.ts';
+import type { FileSource } from '../../parcel/fileSource.ts';
+import { folderOf } from '../../parcel/fileSource.ts';
+import {
+  addUncarried,
+  type Clip,
+  type CustomValue,
+  createDocument,
+  createNode,
+  type PolygonMesh,
+  type SceneDocument,
+  type SceneNode,
+  type Track,
+  Y_UP,
+  Z_UP,
+} from '../../scene/document.ts';
+import { invertAffine, localMatrix, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
+import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import type { ComposedPrim } from './compose.ts';
+import { readPointInstances } from './instancer.ts';
+import { bindMesh, readBlendShapes, type ReadSkeleton, readSkelAnimation, readSkeleton } from './readSkel.ts';
+import { readSubsets, readUsdMesh } from './readUsdMesh.ts';
+import { readUsdMaterial } from './readUsdMaterial.ts';
+import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
+import { openStage, type Stage } from './stage.ts';
+import { get, numberOf, numbersOf, targetOf, textOf, valueOf } from './values.ts';
+import { readTransform } from './xforms.ts';
+
+/** Where a scene states no unit, USD takes centimetres. */
+const DEFAULT_METRES = 0.01;
+const DEFAULT_RATE = 24;
+const SHAPES_WITHOUT_MESH = new Set(['Cube', 'Sphere', 'Cylinder', 'Cone', 'Capsule', 'Plane', 'BasisCurves', 'NurbsCurves', 'NurbsPatch', 'Points', 'Volume', 'TetMesh', 'HermiteCurves']);
+/** Prims that say something about others, or nothing that a scene needs. */
+const PASSED_OVER = new Set(['Shader', 'NodeGraph', 'GeomSubset', 'BlendShape', 'SkelAnimation', 'RenderSettings', 'RenderProduct', 'RenderVar', 'Backdrop']);
+
+/** Reads a USD scene: text, binary or package, with every layer that it takes in from the parcel. */
+export async function readUsd(bytes: Uint8Array, path: string, source: FileSource, maxDepth = 64): Promise<SceneDocument> {
+  const document = createDocument('usd', '');
+  const stage = await openStage(bytes, path, source, document.remarks, maxDepth);
+  document.variant = stage.form;
+  document.generator = generatorOf(stage);
+  const metres = numberOf(stage.metadata.metersPerUnit);
+  document.unitStated = metres !== undefined && metres > 0;
+  document.metresPerUnit = metres && metres > 0 ? metres : DEFAULT_METRES;
+  document.axes = textOf(stage.metadata.upAxis) === 'Z' ? Z_UP : Y_UP;
+  const reader = new SceneReader(document, stage, path);
+  reader.readMaterials();
+  for (const prim of stage.prims) reader.visit(prim, -1, { binding: '', strong: false, visible: true });
+  reader.finish();
+  assignKeys(document.materials);
+  if (document.nodes.length === 0 && document.materials.length === 0) {
+    throw new KinkajouError('usd.empty', 'there are no prims in this scene', { file: path }, 'Export the model again.');
+  }
+  return document;
+}
+
+function generatorOf(stage: Stage): string {
+  const { customLayerData, doc, documentation, comment } = stage.metadata;
+  const creator = customLayerData && typeof customLayerData === 'object' && 'creator' in customLayerData ? customLayerData.creator : undefined;
+  return [creator, doc, documentation, comment].find((text): text is string => typeof text === 'string')?.slice(0, 200) ?? '';
+}
+
+interface Inherited {
+  /** Material bound further up. */
+  binding: string;
+  /** It beats bindings below. */
+  strong: boolean;
+  visible: boolean;
+  skeleton?: string;
+  animation?: string;
+}
+
+class SceneReader {
+  private readonly materials = new Map<string, number>();
+  private readonly images = new Map<string, ImageEntry>();
+  private readonly meshes = new Map<string, { index: number; allInSubsets: boolean }>();
+  private readonly skeletons = new Map<string, ReadSkeleton>();
+  private readonly animations = new Map<string, string>();
+  private readonly bindings: { prim: ComposedPrim; node: number; mesh: number; skeleton: string }[] = [];
+  private readonly tracks: Track[] = [];
+  private readonly rate: number;
+
+  constructor(
+    private readonly document: SceneDocument,
+    private readonly stage: Stage,
+    private readonly path: string,
+  ) {
+    const { timeCodesPerSecond, framesPerSecond } = stage.metadata;
+    this.rate = numberOf(timeCodesPerSecond) || numberOf(framesPerSecond) || DEFAULT_RATE;
+  }
+
+  readMaterials(): void {
+    for (const prim of this.stage.byPath.values()) {
+      if (prim.typeName !== 'Material' || prim.specifier === 'class') continue;
+      const name = displayNameOf(prim);
+      this.materials.set(prim.path, this.document.materials.length);
+      this.document.materials.push(
+        readUsdMaterial(prim, name, { byPath: this.stage.byPath, remarks: this.document.remarks, addImage: (written, layer) => this.addImage(written, layer) }),
+      );
+    }
+  }
+
+  /** Images are known by what they resolve to, so that layers in other folders agree on them. */
+  private addImage(written: string, layer: string): ImageEntry {
+    const folder = folderOf(layer);
+    const resolved = this.stage.resolve(written, layer);
+    const key = folder === folderOf(this.path) || !resolved ? written : resolved;
+    let image = this.images.get(key);
+    if (!image) {
+      const carried = this.stage.carried(written, layer);
+      const relative = resolved && !carried ? relativePath(resolved, folderOf(this.path)) : null;
+      image = { key, written, relative, embedded: carried };
+      this.images.set(key, image);
+      this.document.images.push(image);
+    }
+    return image;
+  }
+
+  visit(prim: ComposedPrim, parent: number, above: Inherited): void {
+    if (prim.specifier === 'class' || prim.typeName === 'Material' || PASSED_OVER.has(prim.typeName)) return;
+    if (isLookScope(prim)) return;
+    const { document } = this;
+    const inherited = this.inherit(prim, above);
+    if (isOwnWrapper(prim) && parent < 0) {
+      for (const child of prim.children) this.visit(child, -1, inherited);
+      return;
+    }
+    const index = document.nodes.length;
+    const node = createNode(displayNameOf(prim), 'group', parent, { visible: inherited.visible, custom: customOf(prim) });
+    document.nodes.push(node);
+    this.place(prim, node, index, parent);
+    if (prim.typeName === 'Mesh') this.addMesh(prim, node, index, inherited);
+    else if (prim.typeName === 'Camera') Object.assign(node, { kind: 'camera', camera: document.cameras.push(readUsdCamera(prim, node.name)) - 1 });
+    else if (isLightType(prim.typeName)) Object.assign(node, { kind: 'light', light: document.lights.push(readUsdLight(prim, node.name)) - 1 });
+    else if (prim.typeName === 'Skeleton') {
+      this.skeletons.set(prim.path, readSkeleton(prim, index, document));
+      if (inherited.animation) this.animations.set(prim.path, inherited.animation);
+    } else if (SHAPES_WITHOUT_MESH.has(prim.typeName)) {
+      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path, 'only polygon meshes are carried', 'warning');
+    } else if (prim.typeName === 'PointInstancer') {
+      readPointInstances(prim, index, document, (target, under) => {
+        const prototype = this.stage.byPath.get(target);
+        if (prototype) this.visit(prototype, under, inherited);
+      });
+      return;
+    } else if (prim.typeName !== '' && !PLAIN.has(prim.typeName)) addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path);
+    for (const child of prim.children) this.visit(child, index, inherited);
+  }
+
+  private inherit(prim: ComposedPrim, above: Inherited): Inherited {
+    const own = bindingOf(prim);
+    const purpose = textOf(get(prim, 'purpose'));
+    return {
+      binding: own && !above.strong ? own.target : above.binding,
+      strong: above.strong || (own?.strong ?? false),
+      visible: above.visible && textOf(get(prim, 'visibility')) !== 'invisible' && purpose !== 'guide' && purpose !== 'proxy',
+      skeleton: targetOf(prim, 'skel:skeleton') ?? above.skeleton,
+      animation: targetOf(prim, 'skel:animationSource') ?? above.animation,
+    };
+  }
+
+  private place(prim: ComposedPrim, node: SceneNode, index: number, parent: number): void {
+    const { parts, resets, tracks } = readTransform(prim, this.rate);
+    node.transform = parts;
+    if (resets && parent >= 0) {
+      const parentWorld = worldMatrices(this.document.nodes.slice(0, index))[parent];
+      node.transform = partsOfMatrix(multiply(invertAffine(parentWorld), localMatrix(parts)));
+    }
+    for (const track of tracks) this.tracks.push({ ...track, node: index });
+  }
+
+  private addMesh(prim: ComposedPrim, node: SceneNode, index: number, inherited: Inherited): void {
+    node.kind = 'mesh';
+    const subsets = readSubsets(prim);
+    const key = shapeKey(prim, subsets.map((subset) => subset.prim));
+    let known = this.meshes.get(key);
+    if (!known) {
+      const mesh = readUsdMesh(prim, node.name, this.document.remarks);
+      readBlendShapes(prim, mesh, this.stage);
+      known = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets) };
+      this.document.meshes.push(mesh);
+      this.meshes.set(key, known);
+    }
+    node.mesh = known.index;
+    const slot = (target: string) => (target === '' ? -1 : (this.materials.get(target) ?? -1));
+    const ofSubsets = subsets.map((subset) => slot(bindingOf(subset.prim)?.target ?? inherited.binding));
+    // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
+    node.materials = known.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
+    if (numberOf(get(prim, 'doubleSided')) === 1) {
+      for (const material of node.materials) if (material >= 0) this.document.materials[material].doubleSided = true;
+    }
+    if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
+      this.bindings.push({ prim, node: index, mesh: node.mesh, skeleton: inherited.skeleton });
+    }
+  }
+
+  finish(): void {
+    const { document } = this;
+    for (const { prim, node, mesh, skeleton } of this.bindings) {
+      const found = this.skeletons.get(skeleton);
+      if (found) bindMesh(prim, document.meshes[mesh], node, found, document);
+      else addUncarried(document.remarks, 'skins without a skeleton', prim.path, 'the mesh stands still', 'warning');
+    }
+    const shaped = document.nodes.flatMap((node, i) => {
+      const shapes = document.meshes[node.mesh]?.shapes.map((shape) => shape.name) ?? [];
+      return shapes.length > 0 ? [{ node: i, shapes }] : [];
+    });
+    for (const [path, skeleton] of this.skeletons) this.tracks.push(...readSkelAnimation(skeleton, this.animations.get(path), this.stage, this.rate, shaped));
+    if (this.tracks.length > 0) document.clips.push(this.clip());
+  }
+
+  private clip(): Clip {
+    const { startTimeCode, endTimeCode } = this.stage.metadata;
+    const start = numberOf(startTimeCode);
+    const end = numberOf(endTimeCode);
+    return {
+      name: 'animation',
+      start: start !== undefined ? start / this.rate : Math.min(...this.tracks.map((track) => track.times[0])),
+      end: end !== undefined ? end / this.rate : Math.max(...this.tracks.map((track) => track.times[track.times.length - 1])),
+      tracks: this.tracks,
+    };
+  }
+}
+
+const PLAIN = new Set(['Xform', 'Scope', 'SkelRoot', 'Model']);
+
+/** A scope that holds materials alone is no part of the scene. */
+function isLookScope(prim: ComposedPrim): boolean {
+  const holder = prim.typeName === 'Scope' || prim.typeName === '';
+  return holder && prim.children.length > 0 && prim.children.every((child) => child.typeName === 'Material' || isLookScope(child));
+}
+
+/** The one root that our own writer puts around everything. */
+function isOwnWrapper(prim: ComposedPrim): boolean {
+  const data = prim.metadata.customData;
+  return typeof data === 'object' && data !== null && 'kinkajouWrapper' in data;
+}
+
+function displayNameOf(prim: ComposedPrim): string {
+  return textOf(prim.metadata.displayName) || prim.name;
+}
+
+/** The direct binding, for all purposes first. */
+function bindingOf(prim: ComposedPrim): { target: string; strong: boolean } | null {
+  for (const name of ['material:binding', 'material:binding:full', 'material:binding:preview']) {
+    const property = prim.properties.get(name);
+    if (property?.targets[0]) return { target: property.targets[0], strong: textOf(property.metadata.bindMaterialAs) === 'strongerThanDescendants' };
+  }
+  return null;
+}
+
+/** What a mesh is made of, so that instances share it: the specs that its shape and its subsets come from. */
+function shapeKey(prim: ComposedPrim, subsets: ComposedPrim[]): string {
+  const of = (property: string) => prim.properties.get(property)?.spec ?? '';
+  return [of('points'), of('faceVertexIndices'), ...subsets.map((subset) => subset.properties.get('indices')?.spec ?? '')].join(' ');
+}
+
+/** Writes material slots per face; true when every face is in a subset, so that the mesh's own material has none. */
+function assignSubsets(mesh: PolygonMesh, subsets: { faces: Float64Array }[]): boolean {
+  if (subsets.length === 0) return false;
+  const slots = new Int32Array(mesh.faceCounts.length);
+  subsets.forEach(({ faces }, i) => {
+    for (const face of faces) if (face >= 0 && face < slots.length) slots[face] = i + 1;
+  });
+  const all = slots.every((slot) => slot > 0);
+  mesh.faceMaterial = all ? slots.map((slot) => slot - 1) : slots;
+  return all;
+}
+
+/** Attributes that people or programs added. */
+function customOf(prim: ComposedPrim): Record<string, CustomValue> {
+  const custom: Record<string, CustomValue> = {};
+  for (const property of prim.properties.values()) {
+    if (property.kind !== 'attribute' || !(property.custom || property.name.startsWith('userProperties:'))) continue;
+    const value = valueOf(property);
+    const name = property.name.replace(/^userProperties:/, '');
+    const numbers = numbersOf(value);
+    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') custom[name] = value;
+    else if (numbers && numbers.length <= 64) custom[name] = [...numbers];
+  }
+  return custom;
+}
+
+function relativePath(path: string, folder: string): string {
+  if (folder === '') return path;
+  if (path.startsWith(`${folder}/`)) return path.slice(folder.length + 1);
+  const from = folder.split('/');
+  const to = path.split('/');
+  let shared = 0;
+  while (shared < from.length && from[shared] === to[shared]) shared += 1;
+  return [...from.slice(shared).map(() => '..'), ...to.slice(shared)].join('/');
+}

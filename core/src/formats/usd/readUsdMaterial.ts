@@ -1,0 +1,377 @@
+import { addUncarried, type Remark } from '../../scene/document.ts';
+import { type ChannelName, type ColourSpace, type Component, createMapUse, createMaterial, defaultSpace, type ImageEntry, type MapUse, type Material, type Rgb, type UvTransform, unitValue, VECTOR_CHANNELS, type WrapMode } from '../../scene/material.ts';
+import type { ComposedPrim, ComposedProperty } from './compose.ts';
+import { AssetPath } from './layer.ts';
+import { get, numberOf, numbersOf, textOf, valueOf } from './values.ts';
+
+/** What the reader of one material needs of the stage. */
+export interface MaterialHost {
+  byPath: Map<string, ComposedPrim>;
+  addImage(written: string, layer: string): ImageEntry;
+  remarks: Remark[];
+}
+
+type InputTable = Record<string, ChannelName>;
+
+const PREVIEW: InputTable = {
+  diffuseColor: 'baseColor',
+  emissiveColor: 'emission',
+  specularColor: 'specularColor',
+  metallic: 'metalness',
+  roughness: 'roughness',
+  clearcoat: 'coat',
+  clearcoatRoughness: 'coatRoughness',
+  opacity: 'opacity',
+  ior: 'ior',
+  normal: 'normal',
+  displacement: 'height',
+  occlusion: 'occlusion',
+};
+const STANDARD_SURFACE: InputTable = {
+  base_color: 'baseColor',
+  metalness: 'metalness',
+  specular: 'specular',
+  specular_color: 'specularColor',
+  specular_roughness: 'roughness',
+  specular_IOR: 'ior',
+  transmission: 'transmission',
+  subsurface_color: 'subsurface',
+  sheen_color: 'sheenColor',
+  coat: 'coat',
+  coat_roughness: 'coatRoughness',
+  emission_color: 'emission',
+  opacity: 'opacity',
+  normal: 'normal',
+};
+const OPEN_PBR: InputTable = {
+  base_color: 'baseColor',
+  base_metalness: 'metalness',
+  specular_weight: 'specular',
+  specular_color: 'specularColor',
+  specular_roughness: 'roughness',
+  specular_ior: 'ior',
+  transmission_weight: 'transmission',
+  subsurface_color: 'subsurface',
+  fuzz_color: 'sheenColor',
+  coat_weight: 'coat',
+  coat_roughness: 'coatRoughness',
+  emission_color: 'emission',
+  geometry_opacity: 'opacity',
+  geometry_normal: 'normal',
+};
+const GLTF_PBR: InputTable = {
+  base_color: 'baseColor',
+  metallic: 'metalness',
+  roughness: 'roughness',
+  normal: 'normal',
+  occlusion: 'occlusion',
+  transmission: 'transmission',
+  specular: 'specular',
+  specular_color: 'specularColor',
+  ior: 'ior',
+  alpha: 'opacity',
+  sheen_color: 'sheenColor',
+  clearcoat: 'coat',
+  clearcoat_roughness: 'coatRoughness',
+  emissive: 'emission',
+};
+const SHADERS: Record<string, InputTable> = {
+  UsdPreviewSurface: PREVIEW,
+  ND_UsdPreviewSurface_surfaceshader: PREVIEW,
+  ND_standard_surface_surfaceshader: STANDARD_SURFACE,
+  ND_open_pbr_surface_surfaceshader: OPEN_PBR,
+  ND_gltf_pbr_surfaceshader: GLTF_PBR,
+};
+
+/** Colour space words of image inputs. */
+const SPACES: Record<string, ColourSpace> = {
+  srgb: 'srgb_rec709_scene',
+  srgb_texture: 'srgb_rec709_scene',
+  raw: 'data',
+  data: 'data',
+  lin_rec709: 'lin_rec709_scene',
+  linear: 'lin_rec709_scene',
+  acescg: 'lin_ap1_scene',
+  lin_ap1: 'lin_ap1_scene',
+  'aces - acescg': 'lin_ap1_scene',
+  'aces - aces2065-1': 'lin_ap0_scene',
+  lin_displayp3: 'lin_p3d65_scene',
+  srgb_displayp3: 'srgb_p3d65_scene',
+  lin_adobergb: 'lin_adobergb_scene',
+  adobergb: 'g22_adobergb_scene',
+  g22_rec709: 'g22_rec709_scene',
+  g18_rec709: 'g18_rec709_scene',
+  g22_ap1: 'g22_ap1_scene',
+};
+
+/** Reads a Material prim: UsdPreviewSurface networks, and MaterialX-style surfaces as far as their inputs map to channels. */
+export function readUsdMaterial(prim: ComposedPrim, name: string, host: MaterialHost): Material {
+  const material = createMaterial(name, 'metalRough');
+  const shader = surfaceShader(prim, host);
+  if (!shader) {
+    if (prim.children.length > 0) addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, 'they are empty', 'warning');
+    return material;
+  }
+  const id = shaderId(shader);
+  const table = SHADERS[id] as InputTable;
+  const specular = table === PREVIEW && numberOf(get(shader, 'inputs:useSpecularWorkflow')) === 1;
+  for (const property of shader.properties.values()) {
+    if (!property.name.startsWith('inputs:')) continue;
+    const input = property.name.slice(7);
+    const channel = table[input];
+    if (channel) readInput(material, channel, property, prim, host);
+    else if (property.targets.length > 0) addUncarried(host.remarks, `maps of input ${input}`, prim.path, 'there is no channel for them');
+    else if (!PASSED_OVER.has(input) && valueOf(property) !== undefined) material.extras[input] = printed(property);
+  }
+  if (table === PREVIEW && !specular) delete material.channels.specularColor;
+  if (specular) toSpecGloss(material);
+  settleEmission(material, shader, table);
+  settleAlpha(material, shader);
+  return material;
+}
+
+const PASSED_OVER = new Set(['useSpecularWorkflow', 'opacityThreshold', 'opacityMode', 'emission', 'emission_luminance', 'alpha_cutoff', 'alpha_mode', 'base', 'base_weight']);
+
+function shaderId(prim: ComposedPrim): string {
+  return textOf(get(prim, 'info:id')) ?? '';
+}
+
+/** The shader behind the surface output, the universal one first. */
+function surfaceShader(prim: ComposedPrim, host: MaterialHost): ComposedPrim | null {
+  const outputs = [...prim.properties.values()].filter((property) => /^outputs:(\w+:)?surface$/.test(property.name));
+  outputs.sort((a, b) => a.name.length - b.name.length);
+  for (const output of outputs) {
+    let target = output.targets[0];
+    for (let hop = 0; hop < 8 && target; hop += 1) {
+      const [path, connected] = splitProperty(target);
+      const shader = host.byPath.get(path);
+      if (!shader) break;
+      if (SHADERS[shaderId(shader)]) return shader;
+      target = shader.properties.get(connected)?.targets[0] ?? '';
+    }
+  }
+  return null;
+}
+
+/** Follows connections of an input through interfaces, until a value or a shader's output is met. */
+function follow(property: ComposedProperty | undefined, host: MaterialHost): { value?: ComposedProperty; shader?: ComposedPrim; output?: string } {
+  let current = property;
+  for (let hop = 0; hop < 16 && current; hop += 1) {
+    const target = current.targets[0];
+    if (!target) return { value: current };
+    const [path, name] = splitProperty(target);
+    const prim = host.byPath.get(path);
+    if (!prim) return { value: current };
+    if (prim.typeName === 'Shader') return { shader: prim, output: name.replace(/^outputs:/, '') };
+    const next: ComposedProperty | undefined = prim.properties.get(name);
+    if (!next) return { value: current };
+    current = next;
+  }
+  return {};
+}
+
+function splitProperty(path: string): [string, string] {
+  const dot = path.indexOf('.', path.lastIndexOf('/'));
+  return dot < 0 ? [path, ''] : [path.slice(0, dot), path.slice(dot + 1)];
+}
+
+function readInput(material: Material, channel: ChannelName, property: ComposedProperty, prim: ComposedPrim, host: MaterialHost): void {
+  const detail = `${prim.path}, ${property.name}`;
+  const { value, shader, output } = follow(property, host);
+  if (shader) {
+    const read = readTexture(shader, output ?? '', channel, host, 0);
+    if (read) {
+      material.channels[channel] = { value: read.factor ?? unitValue(channel), map: read.use, source: { from: 'file', detail } };
+      return;
+    }
+    addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, 'what they feed has no map', 'warning');
+  }
+  if (channel === 'normal') return;
+  const written = valueOf(value ?? property);
+  const numbers = numbersOf(written);
+  const single = numberOf(written);
+  if (numbers && numbers.length >= 3) {
+    const rgb: Rgb = [numbers[0], numbers[1], numbers[2]];
+    material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? rgb : (rgb[0] + rgb[1] + rgb[2]) / 3, map: null, source: { from: 'file', detail } };
+  } else if (single !== undefined) {
+    material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? [single, single, single] : single, map: null, source: { from: 'file', detail } };
+  }
+}
+
+interface ReadTexture {
+  use: MapUse;
+  /** A colour or number that multiplies the map, where the network says so. */
+  factor: number | Rgb | null;
+}
+
+const COMPONENT_OUTPUTS: Record<string, Component> = { r: 'r', g: 'g', b: 'b', a: 'a', rgb: 'rgb', outr: 'r', outg: 'g', outb: 'b', outa: 'a', outx: 'r', outy: 'g', outz: 'b' };
+const MAX_NODES = 12;
+
+/** The image behind a node, with what the nodes between do to it. */
+function readTexture(shader: ComposedPrim, output: string, channel: ChannelName, host: MaterialHost, depth: number): ReadTexture | null {
+  if (depth > MAX_NODES) return null;
+  const id = shaderId(shader);
+  if (id === 'UsdUVTexture' || /^ND_UsdUVTexture/.test(id)) return readUvTexture(shader, output, channel, host);
+  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id)) return readMtlxImage(shader, id, output, channel, host);
+  const next = (name: string) => {
+    const found = follow(shader.properties.get(`inputs:${name}`), host);
+    return found.shader ? readTexture(found.shader, found.output ?? '', channel, host, depth + 1) : null;
+  };
+  if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id)) return next('in');
+  if (/^ND_(separate|extract|swizzle)/.test(id)) {
+    const read = next('in');
+    if (!read) return null;
+    const index = numberOf(get(shader, 'inputs:index'));
+    const named = textOf(get(shader, 'inputs:channels'));
+    const component = index !== undefined ? ('rgba'[index] as Component) : (COMPONENT_OUTPUTS[(named ?? output).toLowerCase()] ?? read.use.component);
+    return { ...read, use: { ...read.use, component } };
+  }
+  if (/^ND_invert/.test(id)) {
+    const read = next('in');
+    return read && { ...read, use: { ...read.use, invert: !read.use.invert } };
+  }
+  if (/^ND_multiply/.test(id)) {
+    const read = next('in1') ?? next('in2');
+    if (!read) return null;
+    const other = get(shader, 'inputs:in2') ?? get(shader, 'inputs:in1');
+    const numbers = numbersOf(other);
+    const factor: number | Rgb | null = numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : (numberOf(other) ?? null);
+    return { ...read, factor };
+  }
+  return null;
+}
+
+function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
+  const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+  const written = valueOf(file);
+  const path = written instanceof AssetPath ? written.path : textOf(written);
+  if (!file || !path) return null;
+  const image = host.addImage(path, file.layer);
+  const space = textOf(get(shader, 'inputs:sourceColorSpace')) ?? textOf(file.metadata.colorSpace) ?? 'auto';
+  const component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? 'rgb';
+  const scale = numbersOf(get(shader, 'inputs:scale')) ?? Float64Array.of(1, 1, 1, 1);
+  const bias = numbersOf(get(shader, 'inputs:bias')) ?? Float64Array.of(0, 0, 0, 0);
+  const use = createMapUse(image.key, channel, {
+    component: VECTOR_CHANNELS.has(channel) || component !== 'rgb' ? component : 'r',
+    space: spaceOf(space, channel),
+    wrap: [wrapOf(get(shader, 'inputs:wrapS')), wrapOf(get(shader, 'inputs:wrapT'))],
+    ...readCoordinates(shader, host),
+  });
+  if (channel === 'normal') {
+    use.normalY = scale[1] < 0 ? 'Y-' : 'Y+';
+    return { use, factor: null };
+  }
+  const at = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
+  const [gain, offset] = [scale[at] ?? 1, bias[at] ?? 0];
+  if (component === 'rgb' && offset === 0 && VECTOR_CHANNELS.has(channel)) {
+    const factor: Rgb = [scale[0], scale[1], scale[2]];
+    return { use, factor: factor.every((part) => part === 1) ? null : factor };
+  }
+  if (gain === -1 && offset === 1) use.invert = true;
+  else Object.assign(use, { gain, offset });
+  return { use, factor: null };
+}
+
+function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
+  const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+  const written = valueOf(file);
+  const path = written instanceof AssetPath ? written.path : textOf(written);
+  if (!file || !path) return null;
+  const image = host.addImage(path, file.layer);
+  const space = textOf(file.metadata.colorSpace) ?? 'auto';
+  const component: Component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? (/float/.test(id) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
+  const address = (name: string): WrapMode => ({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode ?? 'repeat';
+  const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
+  const offset = numbersOf(get(shader, 'inputs:uvoffset'));
+  const coordinates = readCoordinates(shader, host);
+  if (tiling || offset) {
+    coordinates.transform = { scale: tiling ? [tiling[0], tiling[1]] : [1, 1], offset: offset ? [offset[0], offset[1]] : [0, 0], rotation: 0 };
+  }
+  return {
+    use: createMapUse(image.key, channel, { component, space: spaceOf(space, channel), wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')], ...coordinates }),
+    factor: null,
+  };
+}
+
+/** UV set and transform: primvar readers, UsdTransform2d and place2d nodes. */
+function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: string; transform?: UvTransform } {
+  const out: { uvSet?: string; transform?: UvTransform } = {};
+  let found = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
+  for (let hop = 0; hop < 4 && found.shader; hop += 1) {
+    const node: ComposedPrim = found.shader;
+    const id = shaderId(node);
+    if (/Transform2d/.test(id)) {
+      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
+      const offset = numbersOf(get(node, 'inputs:translation')) ?? Float64Array.of(0, 0);
+      const degrees = numberOf(get(node, 'inputs:rotation')) ?? 0;
+      out.transform = { scale: [scale[0], scale[1]], offset: [offset[0], offset[1]], rotation: (degrees * Math.PI) / 180 };
+      found = follow(node.properties.get('inputs:in'), host);
+    } else if (/place2d/.test(id)) {
+      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
+      const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
+      const degrees = numberOf(get(node, 'inputs:rotate')) ?? 0;
+      out.transform = { scale: [1 / (scale[0] || 1), 1 / (scale[1] || 1)], offset: [-offset[0], -offset[1]], rotation: (degrees * Math.PI) / 180 };
+      found = follow(node.properties.get('inputs:texcoord'), host);
+    } else {
+      const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
+      const name = textOf(valueOf(follow(property, host).value ?? property));
+      if (name) out.uvSet = name;
+      break;
+    }
+  }
+  return out;
+}
+
+function spaceOf(word: string, channel: ChannelName): ColourSpace {
+  return SPACES[word.toLowerCase()] ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
+}
+
+function wrapOf(value: ReturnType<typeof get>): WrapMode {
+  const word = textOf(value);
+  return word === 'clamp' || word === 'black' ? 'clamp' : word === 'mirror' ? 'mirror' : 'repeat';
+}
+
+/** In the specular workflow roughness is what is left over from gloss. */
+function toSpecGloss(material: Material): void {
+  material.workflow = 'specGloss';
+  delete material.channels.metalness;
+  const { roughness } = material.channels;
+  if (!roughness) return;
+  delete material.channels.roughness;
+  const value = typeof roughness.value === 'number' ? roughness.value : 1;
+  material.channels.glossiness = {
+    value: roughness.map ? 1 : 1 - value,
+    map: roughness.map && { ...roughness.map, invert: !roughness.map.invert },
+    source: roughness.source,
+  };
+}
+
+/** MaterialX surfaces keep the strength of emission apart from its colour. */
+function settleEmission(material: Material, shader: ComposedPrim, table: InputTable): void {
+  const { emission } = material.channels;
+  if (!emission || table === PREVIEW || table === GLTF_PBR) return;
+  const strength = numberOf(get(shader, table === OPEN_PBR ? 'inputs:emission_luminance' : 'inputs:emission')) ?? 0;
+  if (strength === 0) delete material.channels.emission;
+  else if (!emission.map && typeof emission.value !== 'number') emission.value = emission.value.map((part) => part * strength) as Rgb;
+}
+
+function settleAlpha(material: Material, shader: ComposedPrim): void {
+  const threshold = numberOf(get(shader, 'inputs:opacityThreshold', 'inputs:alpha_cutoff')) ?? 0;
+  const { opacity } = material.channels;
+  if (!opacity) return;
+  const opaque = !opacity.map && opacity.value === 1;
+  if (opaque) {
+    delete material.channels.opacity;
+    return;
+  }
+  material.alphaMode = threshold > 0 ? 'mask' : 'blend';
+  if (threshold > 0) material.alphaCutoff = threshold;
+  // The alpha of the base image, written without saying which output, is meant as alpha.
+  if (opacity.map && opacity.map.image === material.channels.baseColor?.map?.image && opacity.map.component === 'rgb') opacity.map.component = 'a';
+}
+
+function printed(property: ComposedProperty): string {
+  const value = valueOf(property);
+  const numbers = numbersOf(value);
+  return numbers ? [...numbers].join(' ') : String(value);
+}

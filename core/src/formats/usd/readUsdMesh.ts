@@ -1,0 +1,145 @@
+import { addRemark, addUncarried, createMesh, type Domain, type FloatArray, type Layer, type PolygonMesh, type Remark, type Subdivision } from '../../scene/document.ts';
+import { turnFaces } from '../../scene/reorient.ts';
+import type { ComposedPrim, ComposedProperty } from './compose.ts';
+import { shapeOfType } from './layer.ts';
+import { get, numbersOf, textOf, valueOf } from './values.ts';
+
+const DOMAINS: Record<string, Domain | 'constant'> = { vertex: 'point', varying: 'point', faceVarying: 'corner', uniform: 'face', constant: 'constant' };
+const SUBDIVISIONS: Record<string, Subdivision> = { none: 'none', catmullClark: 'catmullClark', loop: 'loop', bilinear: 'bilinear' };
+
+/** Reads a Mesh prim: polygons as they are, primvars of every interpolation, indexed or not. */
+export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[]): PolygonMesh {
+  const points = numbersOf(get(prim, 'points')) ?? new Float64Array(0);
+  const counts = numbersOf(get(prim, 'faceVertexCounts')) ?? new Float64Array(0);
+  const indices = numbersOf(get(prim, 'faceVertexIndices')) ?? new Float64Array(0);
+  const faces = soundFaces(counts, indices, Math.floor(points.length / 3), prim.path, remarks);
+  const mesh = createMesh(name, points, faces.counts, faces.corners, {
+    subdivision: SUBDIVISIONS[textOf(get(prim, 'subdivisionScheme')) ?? 'catmullClark'] ?? 'none',
+  });
+  const context = { mesh, kept: faces.kept, keptCorners: faces.keptCorners, remarks, path: prim.path };
+  const normals = prim.properties.get('primvars:normals') ?? prim.properties.get('normals');
+  mesh.normals = layerOf(prim, normals, 3, 'normal', context);
+  for (const property of prim.properties.values()) {
+    if (!property.name.startsWith('primvars:') || property.name.endsWith(':indices') || property.name === 'primvars:normals') continue;
+    readPrimvar(prim, property, context);
+  }
+  for (const [attribute, kind] of Object.entries(UNCARRIED)) {
+    const value = numbersOf(get(prim, attribute));
+    if (value && value.length > 0) addUncarried(remarks, kind, prim.path);
+  }
+  return textOf(get(prim, 'orientation')) === 'leftHanded' ? turnFaces(mesh) : mesh;
+}
+
+const UNCARRIED: Record<string, string> = { creaseIndices: 'edge creases', cornerIndices: 'corner sharpness', holeIndices: 'holes', velocities: 'velocities' };
+
+interface Context {
+  mesh: PolygonMesh;
+  kept: Uint32Array | null;
+  keptCorners: Uint32Array | null;
+  remarks: Remark[];
+  path: string;
+}
+
+function soundFaces(counts: ArrayLike<number>, indices: ArrayLike<number>, points: number, path: string, remarks: Remark[]) {
+  let start = 0;
+  let sound = true;
+  const outCounts: number[] = [];
+  const kept: number[] = [];
+  const keptCorners: number[] = [];
+  for (let face = 0; face < counts.length; face += 1) {
+    const count = counts[face];
+    let fine = count >= 3 && start + count <= indices.length;
+    for (let i = 0; fine && i < count; i += 1) fine = indices[start + i] >= 0 && indices[start + i] < points;
+    if (fine) {
+      outCounts.push(count);
+      kept.push(face);
+      for (let i = 0; i < count; i += 1) keptCorners.push(start + i);
+    } else sound = false;
+    start += Math.max(0, count);
+  }
+  if (!sound) {
+    addRemark(
+      remarks,
+      { code: 'read.indexRange', severity: 'error', subject: path, message: 'polygons that name missing points, or have under three corners, are left out' },
+      counts.length - kept.length,
+    );
+  }
+  return {
+    counts: Uint32Array.from(outCounts),
+    corners: Uint32Array.from(keptCorners, (corner) => indices[corner]),
+    kept: sound ? null : Uint32Array.from(kept),
+    keptCorners: sound ? null : Uint32Array.from(keptCorners),
+  };
+}
+
+function readPrimvar(prim: ComposedPrim, property: ComposedProperty, context: Context): void {
+  const name = property.name.slice('primvars:'.length);
+  if (name.startsWith('skel:')) return;
+  const { scalar, width, array } = shapeOfType(property.typeName);
+  if (name === 'displayOpacity') return;
+  const floats = scalar === 'float' || scalar === 'double' || scalar === 'half';
+  if (floats && width === 2) {
+    const layer = layerOf(prim, property, 2, name, context);
+    if (layer) context.mesh.uvSets.push(layer);
+  } else if (floats && (width === 3 || width === 4) && (name === 'displayColor' || /color|colour/i.test(name) || property.typeName.startsWith('color'))) {
+    const layer = layerOf(prim, property, width, name, context);
+    if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, prim, context) : layer);
+  } else if (floats && width === 3 && /tangent/i.test(name) && !/bitangent|binormal/i.test(name)) {
+    context.mesh.tangents = layerOf(prim, property, 3, name, context);
+  } else if (array && valueOf(property) !== undefined) addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
+}
+
+/** Display colour with its opacity as a fourth component, where both are spread the same way. */
+function withOpacity(colour: Layer, prim: ComposedPrim, context: Context): Layer {
+  const property = prim.properties.get('primvars:displayOpacity');
+  const alpha = numbersOf(valueOf(property));
+  const entries = colour.values.length / 3;
+  const sameSpread = property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
+  if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || context.kept) return colour;
+  const values = new Float64Array(entries * 4);
+  for (let i = 0; i < entries; i += 1) {
+    for (let k = 0; k < 3; k += 1) values[i * 4 + k] = colour.values[i * 3 + k];
+    values[i * 4 + 3] = alpha[i];
+  }
+  return { ...colour, size: 4, values };
+}
+
+function layerOf(prim: ComposedPrim, property: ComposedProperty | undefined, size: 2 | 3 | 4, name: string, context: Context): Layer | null {
+  const values = numbersOf(valueOf(property)) as FloatArray | undefined;
+  if (!property || !values || values.length < size) return null;
+  const { mesh, remarks, path } = context;
+  const entries = Math.floor(values.length / size);
+  const written = numbersOf(valueOf(prim.properties.get(`${property.name}:indices`)));
+  const interpolation = textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
+  const domain = DOMAINS[interpolation] ?? 'constant';
+  const drop = (why: string) => {
+    addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${path}, ${name}`, message: `a layer is left out: ${why}` });
+    return null;
+  };
+  if (domain === 'constant') {
+    if (size === 2) return drop('one value for the whole mesh is no UV set');
+    const first = written ? written[0] : 0;
+    return { name, size, domain: 'face', values, index: new Uint32Array(mesh.faceCounts.length).fill(first < entries ? first : 0) };
+  }
+  const needed = domain === 'corner' ? mesh.faceCorners.length : domain === 'face' ? mesh.faceCounts.length : mesh.points.length / 3;
+  const kept = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
+  const at = (i: number) => (kept ? kept[i] : i);
+  if (!written) {
+    if (!kept) return entries < needed ? drop(`it has ${entries} values, and ${needed} are needed`) : { name, size, domain, values, index: null };
+    return { name, size, domain, values, index: Uint32Array.from({ length: needed }, (_, i) => Math.min(entries - 1, at(i))) };
+  }
+  const index = new Uint32Array(needed);
+  for (let i = 0; i < needed; i += 1) {
+    const entry = written[at(i)];
+    if (!(entry >= 0 && entry < entries)) return drop('its indices point at nothing');
+    index[i] = entry;
+  }
+  return { name, size, domain, values, index };
+}
+
+/** Faces per GeomSubset that binds a material: subset prim to its face numbers among the faces that were kept. */
+export function readSubsets(prim: ComposedPrim): { prim: ComposedPrim; faces: Float64Array }[] {
+  return prim.children
+    .filter((child) => child.typeName === 'GeomSubset' && (textOf(get(child, 'elementType')) ?? 'face') === 'face')
+    .map((child) => ({ prim: child, faces: numbersOf(get(child, 'indices')) ?? new Float64Array(0) }));
+}

@@ -1,0 +1,55 @@
+import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
+import type { ComposedPrim } from './compose.ts';
+import { get, numberOf, numbersOf, textOf, vectorOf } from './values.ts';
+
+const LIGHTS: Record<string, LightKind> = {
+  DistantLight: 'directional',
+  SphereLight: 'point',
+  RectLight: 'area',
+  DiskLight: 'area',
+  CylinderLight: 'area',
+  DomeLight: 'dome',
+  DomeLight_1: 'dome',
+  PortalLight: 'area',
+};
+
+export function isLightType(typeName: string): boolean {
+  return typeName in LIGHTS;
+}
+
+/** A Camera prim. Apertures and focal length share one unit, a tenth of a scene unit, which is taken as millimetres. */
+export function readUsdCamera(prim: ComposedPrim, name: string): Camera {
+  const number = (attribute: string, fallback: number) => numberOf(get(prim, attribute)) ?? fallback;
+  const clipping = numbersOf(get(prim, 'clippingRange'));
+  const aperture: [number, number] = [number('horizontalAperture', 20.955), number('verticalAperture', 15.2908)];
+  return {
+    name,
+    projection: textOf(get(prim, 'projection')) === 'orthographic' ? 'orthographic' : 'perspective',
+    focalLength: number('focalLength', 50),
+    aperture,
+    width: aperture[0] / 10,
+    near: clipping?.[0] ?? 1,
+    far: clipping?.[1] ?? 1e6,
+  };
+}
+
+/** A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit. */
+export function readUsdLight(prim: ComposedPrim, name: string): Light {
+  const number = (attribute: string, fallback: number) => numberOf(get(prim, `inputs:${attribute}`, attribute)) ?? fallback;
+  const cone = numberOf(get(prim, 'inputs:shaping:cone:angle', 'shaping:cone:angle'));
+  const soft = numberOf(get(prim, 'inputs:shaping:cone:softness', 'shaping:cone:softness')) ?? 0;
+  const kind = cone !== undefined && cone < 90 ? 'spot' : LIGHTS[prim.typeName];
+  const radius = number('radius', 0.5);
+  const colour: Vec3 = vectorOf(get(prim, 'inputs:color', 'color')) ?? [1, 1, 1];
+  const outerAngle = kind === 'spot' ? (cone as number) * 2 : 45;
+  return {
+    name,
+    kind,
+    colour,
+    intensity: number('intensity', 1) * 2 ** number('exposure', 0),
+    innerAngle: outerAngle * (1 - soft),
+    outerAngle,
+    size: prim.typeName === 'RectLight' ? [number('width', 1), number('height', 1)] : [radius * 2, radius * 2],
+    castsShadow: numberOf(get(prim, 'inputs:shadow:enable', 'shadow:enable')) !== 0,
+  };
+}

@@ -1,0 +1,191 @@
+import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
+import type { SceneDocument, SceneNode } from '../../scene/document.ts';
+import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
+import { bakeMesh } from '../../scene/reorient.ts';
+import { Losses, plainTarget, type TargetOf } from '../written.ts';
+import { createListOp, createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
+import { materialPrim } from './writeUsdMaterial.ts';
+import { fillMesh } from './writeUsdMesh.ts';
+import { type SkeletonPlan, planSkeletons, writeSkeletons } from './writeSkel.ts';
+import { cameraPrim, lightPrim } from './writeViews.ts';
+import { addTransform, tracksByNode } from './writeXforms.ts';
+
+export interface StageOptions {
+  /** Name of the root prim. */
+  name: string;
+  creator?: string;
+  targetOf?: TargetOf;
+}
+
+export const TIME_CODES_PER_SECOND = 24;
+
+/**
+ * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material, materials as
+ * preview surfaces under a scope of their own. Polygons, units and axes stay as they are.
+ */
+export function buildStage(document: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: string[] } {
+  const losses = new Losses();
+  const builder = new StageBuilder(document, options, losses);
+  return { layer: builder.build(), losses: losses.list() };
+}
+
+class StageBuilder {
+  private readonly root: PrimSpec;
+  private readonly rootPath: string;
+  private readonly prims: (PrimSpec | null)[] = [];
+  private readonly paths: string[] = [];
+  private readonly names = new Map<PrimSpec, (name: string) => string>();
+  private readonly materialPaths: string[] = [];
+  /** First prim of each mesh, which later ones refer to. */
+  private readonly meshPrims = new Map<number, { path: string; materials: number[]; subsets: { name: string; slot: number }[] }>();
+  private readonly skeletons: SkeletonPlan;
+  private readonly parents: Set<number>;
+
+  constructor(
+    private readonly document: SceneDocument,
+    private readonly options: StageOptions,
+    private readonly losses: Losses,
+  ) {
+    const name = cleanIdentifier(options.name, 'asset');
+    this.skeletons = planSkeletons(document);
+    this.parents = new Set(document.nodes.map((node) => node.parent));
+    const moving = this.skeletons.joints.length > 0 || document.meshes.some((mesh) => mesh.shapes.length > 0);
+    this.root = createPrim(name, moving ? 'SkelRoot' : 'Xform', 'def', { kind: 'component', customData: { kinkajouWrapper: true } as UsdDictionary });
+    this.rootPath = `/${name}`;
+  }
+
+  build(): UsdLayer {
+    const { document, options, root, rootPath } = this;
+    this.planMaterials();
+    const tracks = tracksByNode(document);
+    const worlds = worldMatrices(document.nodes);
+    document.nodes.forEach((node, index) => this.addNode(node, index, tracks, worlds));
+    writeSkeletons(document, this.skeletons, root, rootPath, this.nameUnder(root), (node) => this.prims[node], worlds, this.losses);
+    this.addMaterials();
+    const metadata: Record<string, UsdValue> = {
+      customLayerData: { creator: options.creator ?? 'Kinkajou' } as UsdDictionary,
+      defaultPrim: root.name,
+      metersPerUnit: document.metresPerUnit,
+      upAxis: document.axes.up.axis === 2 ? 'Z' : 'Y',
+    };
+    const [clip] = document.clips;
+    if (clip) {
+      metadata.startTimeCode = clip.start * TIME_CODES_PER_SECOND;
+      metadata.endTimeCode = clip.end * TIME_CODES_PER_SECOND;
+      metadata.timeCodesPerSecond = TIME_CODES_PER_SECOND;
+    }
+    if (document.clips.length > 1) this.losses.add('USD holds one motion; further clips are left out');
+    return { metadata, prims: [root] };
+  }
+
+  private nameUnder(prim: PrimSpec): (name: string) => string {
+    let namer = this.names.get(prim);
+    if (!namer) {
+      namer = createIdentifiers();
+      this.names.set(prim, namer);
+    }
+    return namer;
+  }
+
+  private planMaterials(): void {
+    const namer = createIdentifiers();
+    for (const material of this.document.materials) this.materialPaths.push(`${this.rootPath}/Looks/${namer(material.name)}`);
+    if (this.document.materials.length > 0) this.nameUnder(this.root)('Looks');
+  }
+
+  private addMaterials(): void {
+    if (this.document.materials.length === 0) return;
+    const looks = createPrim('Looks', 'Scope');
+    const target = this.options.targetOf ?? plainTarget;
+    const images = new Map(this.document.images.map((image) => [image.key, target(image).path]));
+    this.document.materials.forEach((material, i) => {
+      const path = this.materialPaths[i];
+      looks.children.push(materialPrim(material, path, images, (set) => this.uvName(i, set), this.losses));
+    });
+    this.root.children.push(looks);
+  }
+
+  /** How the UV set of a material is called in the meshes that it is on: the first set is always `st`. */
+  private uvName(material: number, set: string | null): string {
+    if (set === null) return 'st';
+    for (const node of this.document.nodes) {
+      if (node.mesh < 0 || !node.materials.includes(material)) continue;
+      const found = this.document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
+      if (found === 0) return 'st';
+      if (found > 0) return cleanIdentifier(set, `st${found}`);
+    }
+    return 'st';
+  }
+
+  private addNode(node: SceneNode, index: number, tracks: ReturnType<typeof tracksByNode>, worlds: Matrix4[]): void {
+    if (this.skeletons.isJoint.has(index)) {
+      this.prims.push(null);
+      this.paths.push('');
+      return;
+    }
+    const onJoint = node.parent >= 0 && this.prims[node.parent] === null;
+    if (onJoint) this.losses.add('parts that hang on bones stand where they are; USD has no place for them under a joint');
+    const parent = node.parent < 0 || onJoint ? this.root : (this.prims[node.parent] as PrimSpec);
+    const parentPath = parent === this.root ? this.rootPath : this.paths[node.parent];
+    const hasChildren = this.parents.has(index);
+    const typeName = node.camera >= 0 ? 'Camera' : node.light >= 0 ? '' : node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
+    const prim =
+      node.camera >= 0 ? cameraPrim(this.document.cameras[node.camera]) : node.light >= 0 ? lightPrim(this.document.lights[node.light], this.losses) : createPrim('', typeName);
+    prim.name = this.nameUnder(parent)(node.name);
+    if (prim.name !== node.name) prim.metadata.displayName = node.name;
+    parent.children.push(prim);
+    this.prims.push(prim);
+    const path = `${parentPath}/${prim.name}`;
+    this.paths.push(path);
+    addTransform(prim, node, onJoint ? worlds[index] : null, tracks.get(index) ?? [], this.losses);
+    if (!node.visible) prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
+    addCustom(prim, node);
+    if (node.mesh < 0) return;
+    if (prim.typeName === 'Mesh') this.addMesh(prim, path, node);
+    else {
+      const mesh = createPrim(this.nameUnder(prim)(`${cleanIdentifier(this.document.meshes[node.mesh].name || node.name, 'mesh')}_mesh`), 'Mesh');
+      prim.children.push(mesh);
+      this.addMesh(mesh, `${path}/${mesh.name}`, node);
+    }
+  }
+
+  private addMesh(prim: PrimSpec, path: string, node: SceneNode): void {
+    const geometric = geometricMatrix(node.transform);
+    const moved = geometric.some((part, i) => Math.abs(part - identity()[i]) > 1e-12);
+    const first = moved ? undefined : this.meshPrims.get(node.mesh);
+    if (first && node.skin < 0) {
+      prim.metadata.references = createListOp({ prepended: [{ asset: '', prim: first.path }] });
+      if (!prim.properties.has('xformOpOrder')) prim.properties.set('xformOpOrder', createProperty('xformOpOrder', 'token[]', { uniform: true, value: [] }));
+      this.rebind(prim, node, first);
+      return;
+    }
+    const source = this.document.meshes[node.mesh];
+    const mesh = moved ? bakeMesh(source, geometric) : source;
+    const subsets = fillMesh(prim, mesh, node, this.document, this.materialPaths, this.nameUnder(prim), path, this.losses);
+    this.skeletons.bind(prim, mesh, node, this.rootPath);
+    if (!moved && !this.meshPrims.has(node.mesh)) this.meshPrims.set(node.mesh, { path, materials: node.materials, subsets });
+  }
+
+  /** Where an instance wears other materials than the first, its bindings are written over. */
+  private rebind(prim: PrimSpec, node: SceneNode, first: { materials: number[]; subsets: { name: string; slot: number }[] }): void {
+    const bind = (target: PrimSpec, slot: number) => {
+      const material = node.materials[slot] ?? -1;
+      if (material === (first.materials[slot] ?? -1) || material < 0) return false;
+      target.properties.set('material:binding', createProperty('material:binding', '', { kind: 'relationship', targets: [this.materialPaths[material]] }));
+      return true;
+    };
+    if (first.subsets.length === 0) bind(prim, 0);
+    for (const { name, slot } of first.subsets) {
+      const over = createPrim(name, '', 'over');
+      if (bind(over, slot)) prim.children.push(over);
+    }
+  }
+}
+
+function addCustom(prim: PrimSpec, node: SceneNode): void {
+  for (const [name, value] of Object.entries(node.custom)) {
+    const type = typeof value === 'string' ? 'string' : typeof value === 'boolean' ? 'bool' : typeof value === 'number' ? 'double' : 'double[]';
+    const key = `userProperties:${cleanIdentifier(name, 'property')}`;
+    prim.properties.set(key, createProperty(key, type, { custom: true, value: Array.isArray(value) ? Float64Array.from(value) : value }));
+  }
+}

@@ -1,0 +1,140 @@
+import type { ChannelName, ColourSpace, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { roughnessOfExponent } from '../../scene/shading.ts';
+import type { Losses } from '../written.ts';
+import { AssetPath, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
+import { set } from './writeViews.ts';
+
+const INPUTS: Partial<Record<ChannelName, { input: string; type: 'color3f' | 'float' | 'normal3f' }>> = {
+  baseColor: { input: 'diffuseColor', type: 'color3f' },
+  emission: { input: 'emissiveColor', type: 'color3f' },
+  specularColor: { input: 'specularColor', type: 'color3f' },
+  metalness: { input: 'metallic', type: 'float' },
+  roughness: { input: 'roughness', type: 'float' },
+  glossiness: { input: 'roughness', type: 'float' },
+  coat: { input: 'clearcoat', type: 'float' },
+  coatRoughness: { input: 'clearcoatRoughness', type: 'float' },
+  opacity: { input: 'opacity', type: 'float' },
+  ior: { input: 'ior', type: 'float' },
+  normal: { input: 'normal', type: 'normal3f' },
+  height: { input: 'displacement', type: 'float' },
+  occlusion: { input: 'occlusion', type: 'float' },
+};
+
+/** A material as a UsdPreviewSurface network. Channels that it has no input for are listed as lost. */
+export function materialPrim(material: Material, path: string, images: Map<string, string>, uvName: (set: string | null) => string, losses: Losses): PrimSpec {
+  const prim = createPrim(path.slice(path.lastIndexOf('/') + 1), 'Material');
+  if (prim.name !== material.name) prim.metadata.displayName = material.name;
+  connect(prim, 'outputs:surface', 'token', `${path}/Surface.outputs:surface`);
+  const surface = createPrim('Surface', 'Shader');
+  set(surface, 'info:id', 'token', 'UsdPreviewSurface', true);
+  const network = new Network(path, images, uvName, losses);
+  if (material.workflow === 'specGloss') set(surface, 'inputs:useSpecularWorkflow', 'int', 1);
+  for (const [name, channel] of Object.entries(material.channels)) {
+    const place = INPUTS[name as ChannelName];
+    if (!place || (name === 'specularColor' && material.workflow !== 'specGloss')) {
+      if (channel.map || !place) losses.add(`UsdPreviewSurface has no input for ${name}`);
+      continue;
+    }
+    const input = `inputs:${place.input}`;
+    const output = channel.map && network.texture(name as ChannelName, channel.map, channel.value);
+    if (output) connect(surface, input, place.type, output);
+    else if (name !== 'normal') set(surface, input, place.type, constant(name, place.type, channel.value));
+  }
+  if (material.workflow === 'legacy' && !material.channels.roughness && material.exponent !== null) {
+    set(surface, 'inputs:roughness', 'float', roughnessOfExponent(material.exponent));
+  }
+  if (material.alphaMode === 'mask') set(surface, 'inputs:opacityThreshold', 'float', material.alphaCutoff);
+  set(surface, 'outputs:surface', 'token', undefined as unknown as UsdValue);
+  prim.children.push(surface, ...network.prims);
+  return prim;
+}
+
+function connect(prim: PrimSpec, name: string, type: string, target: string): void {
+  prim.properties.set(name, createProperty(name, type, { targets: [target] }));
+}
+
+function constant(name: string, type: string, value: number | Rgb): UsdValue {
+  const scalar = typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+  if (name === 'glossiness') return 1 - scalar;
+  if (type === 'float') return scalar;
+  return Float64Array.from(typeof value === 'number' ? [value, value, value] : value);
+}
+
+/** The texture nodes of one material. */
+class Network {
+  readonly prims: PrimSpec[] = [];
+  private readonly readers = new Map<string, string>();
+
+  constructor(
+    private readonly path: string,
+    private readonly images: Map<string, string>,
+    private readonly uvName: (set: string | null) => string,
+    private readonly losses: Losses,
+  ) {}
+
+  /** Adds what reads a map; returns the output to connect to, or null when the image is unknown. */
+  texture(channel: ChannelName, use: MapUse, value: number | Rgb): string | null {
+    const file = this.images.get(use.image);
+    if (file === undefined) return null;
+    const node = createPrim(`${channel}_map`, 'Shader');
+    set(node, 'info:id', 'token', 'UsdUVTexture', true);
+    set(node, 'inputs:file', 'asset', new AssetPath(/^(\.|\/|[a-z]+:)/i.test(file) ? file : `./${file}`));
+    set(node, 'inputs:sourceColorSpace', 'token', this.spaceWord(use.space));
+    set(node, 'inputs:wrapS', 'token', use.wrap[0]);
+    set(node, 'inputs:wrapT', 'token', use.wrap[1]);
+    const { scale, bias } = rangeOf(channel, use, value);
+    if (scale.some((part) => part !== 1)) set(node, 'inputs:scale', 'float4', Float64Array.from(scale));
+    if (bias.some((part) => part !== 0)) set(node, 'inputs:bias', 'float4', Float64Array.from(bias));
+    connect(node, 'inputs:st', 'float2', this.coordinates(channel, use));
+    const place = INPUTS[channel];
+    const vector = place?.type !== 'float';
+    const output = use.component === 'rgb' ? (vector ? 'rgb' : 'r') : use.component === 'luminance' ? (vector ? 'rgb' : 'r') : use.component;
+    if (use.component === 'luminance') this.losses.add('USD cannot read the luminance of a map; its red stands in');
+    set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
+    this.prims.push(node);
+    return `${this.path}/${node.name}.outputs:${output}`;
+  }
+
+  private spaceWord(space: ColourSpace): string {
+    if (space === 'srgb_rec709_scene') return 'sRGB';
+    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.losses.add(`UsdPreviewSurface has no word for the colour space ${space}; such maps are read raw`);
+    return space === 'unknown' ? 'auto' : 'raw';
+  }
+
+  private coordinates(channel: ChannelName, use: MapUse): string {
+    const set_ = this.uvName(use.uvSet);
+    let reader = this.readers.get(set_);
+    if (!reader) {
+      const node = createPrim(`uv_${set_}`, 'Shader');
+      set(node, 'info:id', 'token', 'UsdPrimvarReader_float2', true);
+      set(node, 'inputs:varname', 'string', set_);
+      set(node, 'outputs:result', 'float2', undefined as unknown as UsdValue);
+      this.prims.push(node);
+      reader = `${this.path}/${node.name}.outputs:result`;
+      this.readers.set(set_, reader);
+    }
+    if (!use.transform) return reader;
+    const node = createPrim(`${channel}_placement`, 'Shader');
+    set(node, 'info:id', 'token', 'UsdTransform2d', true);
+    connect(node, 'inputs:in', 'float2', reader);
+    set(node, 'inputs:scale', 'float2', Float64Array.from(use.transform.scale));
+    set(node, 'inputs:rotation', 'float', (use.transform.rotation * 180) / Math.PI);
+    set(node, 'inputs:translation', 'float2', Float64Array.from(use.transform.offset));
+    set(node, 'outputs:result', 'float2', undefined as unknown as UsdValue);
+    this.prims.push(node);
+    return `${this.path}/${node.name}.outputs:result`;
+  }
+}
+
+/** Scale and bias per component that make the stored number the channel's: value * ((invert ? 1 - x : x) * gain + offset). */
+function rangeOf(channel: ChannelName, use: MapUse, value: number | Rgb): { scale: number[]; bias: number[] } {
+  if (channel === 'normal') return use.normalY === 'Y-' ? { scale: [2, -2, 2, 1], bias: [-1, 1, -1, 0] } : { scale: [2, 2, 2, 1], bias: [-1, -1, -1, 0] };
+  const factors = typeof value === 'number' ? [value, value, value, value] : [...value, 1];
+  if (typeof value !== 'number' && use.component !== 'rgb') factors[3] = (value[0] + value[1] + value[2]) / 3;
+  const gain = use.invert ? -use.gain : use.gain;
+  const offset = use.invert ? use.gain + use.offset : use.offset;
+  const scale = factors.map((factor) => factor * gain);
+  const bias = factors.map((factor) => factor * offset);
+  if (channel !== 'glossiness') return { scale, bias };
+  return { scale: scale.map((part) => -part), bias: bias.map((part) => 1 - part) };
+}

@@ -1,0 +1,130 @@
+import type { Layer, PolygonMesh, SceneDocument, SceneNode } from '../../scene/document.ts';
+import type { Losses } from '../written.ts';
+import { cleanIdentifier } from './identifiers.ts';
+import { createListOp, createPrim, createProperty, type PrimSpec } from './layer.ts';
+import { set } from './writeViews.ts';
+
+const INTERPOLATION = { corner: 'faceVarying', point: 'vertex', face: 'uniform' } as const;
+
+/** Writes a mesh into a prim with its bindings. Returns the subsets that were made, with their slots. */
+export function fillMesh(
+  prim: PrimSpec,
+  mesh: PolygonMesh,
+  node: SceneNode,
+  document: SceneDocument,
+  materialPaths: string[],
+  nameUnder: (name: string) => string,
+  path: string,
+  losses: Losses,
+): { name: string; slot: number }[] {
+  set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
+  set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
+  set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
+  set(prim, 'subdivisionScheme', 'token', mesh.subdivision, true);
+  set(prim, 'extent', 'float3[]', extentOf(mesh));
+  if (node.materials.some((index) => document.materials[index]?.doubleSided)) set(prim, 'doubleSided', 'bool', true, true);
+  if (mesh.normals) {
+    const { values, interpolation } = flatten(mesh.normals);
+    prim.properties.set('normals', createProperty('normals', 'normal3f[]', { value: values, metadata: { interpolation } }));
+  }
+  mesh.uvSets.forEach((layer, i) => primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer));
+  mesh.colours.forEach((layer, i) => writeColour(prim, layer, i));
+  if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
+  if (mesh.faceSmoothing || mesh.hardEdges) losses.add('USD has no smoothing groups or hard edges; normals say the same');
+  writeShapes(prim, mesh, nameUnder, path);
+  const subsets = bind(prim, mesh, node, materialPaths, nameUnder);
+  if (prim.properties.has('material:binding') || subsets.length > 0) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
+  return subsets;
+}
+
+function extentOf({ points }: PolygonMesh): Float32Array {
+  const out = Float32Array.of(Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity);
+  for (let i = 0; i < points.length; i += 1) {
+    const axis = i % 3;
+    if (points[i] < out[axis]) out[axis] = points[i];
+    if (points[i] > out[axis + 3]) out[axis + 3] = points[i];
+  }
+  return points.length > 0 ? out : new Float32Array(6);
+}
+
+/** Normals cannot be indexed; every corner or point gets its own. */
+function flatten(layer: Layer): { values: Float32Array; interpolation: string } {
+  const interpolation = INTERPOLATION[layer.domain];
+  if (!layer.index) return { values: Float32Array.from(layer.values), interpolation };
+  const { index, values, size } = layer;
+  const out = new Float32Array(index.length * size);
+  for (let i = 0; i < index.length; i += 1) for (let k = 0; k < size; k += 1) out[i * size + k] = values[index[i] * size + k];
+  return { values: out, interpolation };
+}
+
+function primvar(prim: PrimSpec, name: string, typeName: string, layer: Layer): void {
+  const key = `primvars:${name}`;
+  prim.properties.set(key, createProperty(key, typeName, { value: Float32Array.from(layer.values), metadata: { interpolation: INTERPOLATION[layer.domain] } }));
+  if (layer.index) prim.properties.set(`${key}:indices`, createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }));
+}
+
+function writeColour(prim: PrimSpec, layer: Layer, i: number): void {
+  if (i > 0) return primvar(prim, cleanIdentifier(`colour_${layer.name}`, `colour${i}`), layer.size === 4 ? 'color4f[]' : 'color3f[]', layer);
+  if (layer.size === 3) return primvar(prim, 'displayColor', 'color3f[]', layer);
+  const count = layer.values.length / layer.size;
+  const rgb = new Float32Array(count * 3);
+  const alpha = new Float32Array(count);
+  for (let at = 0; at < count; at += 1) {
+    for (let k = 0; k < 3; k += 1) rgb[at * 3 + k] = layer.values[at * layer.size + k];
+    alpha[at] = layer.values[at * layer.size + 3];
+  }
+  primvar(prim, 'displayColor', 'color3f[]', { ...layer, size: 3, values: rgb });
+  const key = 'primvars:displayOpacity';
+  prim.properties.set(key, createProperty(key, 'float[]', { value: alpha, metadata: { interpolation: INTERPOLATION[layer.domain] } }));
+  if (layer.index) prim.properties.set(`${key}:indices`, createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }));
+}
+
+function writeShapes(prim: PrimSpec, mesh: PolygonMesh, nameUnder: (name: string) => string, path: string): void {
+  if (mesh.shapes.length === 0) return;
+  const names: string[] = [];
+  const targets: string[] = [];
+  for (const shape of mesh.shapes) {
+    const child = createPrim(nameUnder(shape.name || 'shape'), 'BlendShape');
+    set(child, 'offsets', 'vector3f[]', Float32Array.from(shape.offsets), true);
+    if (shape.normalOffsets) set(child, 'normalOffsets', 'vector3f[]', Float32Array.from(shape.normalOffsets), true);
+    set(child, 'pointIndices', 'int[]', Int32Array.from(shape.points), true);
+    prim.children.push(child);
+    names.push(shape.name);
+    targets.push(`${path}/${child.name}`);
+  }
+  set(prim, 'skel:blendShapes', 'token[]', names, true);
+  prim.properties.set('skel:blendShapeTargets', createProperty('skel:blendShapeTargets', '', { kind: 'relationship', targets }));
+}
+
+/** One material is bound to the mesh itself, several by a subset of faces each. */
+function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths: string[], nameUnder: (name: string) => string): { name: string; slot: number }[] {
+  const relation = (material: number) => createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
+  if (!mesh.faceMaterial) {
+    const material = node.materials[0] ?? -1;
+    if (material >= 0) prim.properties.set('material:binding', relation(material));
+    return [];
+  }
+  const faces = new Map<number, number[]>();
+  mesh.faceMaterial.forEach((slot, face) => {
+    const list = faces.get(slot) ?? [];
+    faces.set(slot, list);
+    list.push(face);
+  });
+  const made: { name: string; slot: number }[] = [];
+  for (const slot of [...faces.keys()].sort((a, b) => a - b)) {
+    const material = node.materials[slot] ?? -1;
+    const title = material >= 0 ? materialPaths[material].slice(materialPaths[material].lastIndexOf('/') + 1) : 'unassigned';
+    const subset = createPrim(nameUnder(title), 'GeomSubset');
+    set(subset, 'elementType', 'token', 'face', true);
+    set(subset, 'familyName', 'token', 'materialBind', true);
+    set(subset, 'indices', 'int[]', Int32Array.from(faces.get(slot) ?? []));
+    if (material >= 0) {
+      subset.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
+      subset.properties.set('material:binding', relation(material));
+    }
+    prim.children.push(subset);
+    made.push({ name: subset.name, slot });
+  }
+  set(prim, 'subsetFamily:materialBind:familyType', 'token', 'partition', true);
+  return made;
+}

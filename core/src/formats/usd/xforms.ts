@@ -1,0 +1,145 @@
+import { identityTransform, type RotationOrder, type Track, type TransformParts, type Vec3 } from '../../scene/document.ts';
+import { decompose, identity, invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, rotationOfQuaternion, scaling, translation } from '../../scene/matrix.ts';
+import type { ComposedPrim, ComposedProperty } from './compose.ts';
+import type { UsdValue } from './layer.ts';
+import { numberOf, numbersOf, textsOf, valueOf } from './values.ts';
+
+export interface ReadTransform {
+  parts: TransformParts;
+  /** The prim does not stand under its parent's transform. */
+  resets: boolean;
+  /** Motion of the whole transform or of its parts; node numbers are filled in later. */
+  tracks: Omit<Track, 'node'>[];
+}
+
+interface Op {
+  kind: string;
+  inverted: boolean;
+  pivot: boolean;
+  property: ComposedProperty | undefined;
+}
+
+/** Reads the transform operations of a prim, in any order, with their motion. */
+export function readTransform(prim: ComposedPrim, timeCodesPerSecond: number): ReadTransform {
+  const order = textsOf(valueOf(prim.properties.get('xformOpOrder'))) ?? [];
+  const resets = order.includes('!resetXformStack!');
+  const names = order.slice(order.lastIndexOf('!resetXformStack!') + 1);
+  const ops = names.map((name): Op => {
+    const inverted = name.startsWith('!invert!');
+    const bare = inverted ? name.slice(8) : name;
+    const [, kind, suffix] = bare.split(':');
+    return { kind: kind ?? '', inverted, pivot: suffix === 'pivot', property: prim.properties.get(bare) };
+  });
+  const moving = ops.filter((op) => op.property?.timeSamples && op.property.timeSamples.size > 1);
+  const plain = plainParts(ops);
+  if (plain) return { parts: plain, resets, tracks: moving.flatMap((op) => partTrack(op, timeCodesPerSecond)) };
+  const parts = partsOfMatrix(matrixOf(ops, null));
+  return { parts, resets, tracks: moving.length > 0 ? wholeTracks(ops, moving, timeCodesPerSecond) : [] };
+}
+
+/** Translate, pivot, rotate, scale, each at most once and in this order, are kept as parts; anything else is a matrix. */
+function plainParts(ops: Op[]): TransformParts | null {
+  const stages: string[] = [];
+  for (const op of ops) {
+    const stage = op.pivot ? (op.inverted ? 'unpivot' : 'pivot') : op.inverted ? 'other' : /^rotate/.test(op.kind) ? 'rotate' : op.kind;
+    stages.push(stage);
+  }
+  const text = stages.join(' ');
+  if (!/^(translate)?( ?pivot)?( ?rotate)?( ?scale)?( ?unpivot)?$/.test(text)) return null;
+  if (stages.includes('pivot') !== stages.includes('unpivot')) return null;
+  const parts = identityTransform();
+  for (const op of ops) {
+    const value = valueOf(op.property);
+    if (op.inverted) continue;
+    if (op.pivot) parts.rotationPivot = parts.scalingPivot = vector(value, 0);
+    else if (op.kind === 'translate') parts.translation = vector(value, 0);
+    else if (op.kind === 'scale') parts.scale = vector(value, 1);
+    else {
+      const angles = anglesOf(op.kind, value);
+      if (!angles) return null;
+      parts.rotation = angles.angles;
+      parts.rotationOrder = angles.order;
+    }
+  }
+  return parts;
+}
+
+function vector(value: UsdValue | undefined, fallback: number): Vec3 {
+  const numbers = numbersOf(value);
+  return numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : [fallback, fallback, fallback];
+}
+
+/** `rotateXYZ` turns about X first; `rotateY` alone about Y. */
+function anglesOf(kind: string, value: UsdValue | undefined): { angles: Vec3; order: RotationOrder } | null {
+  const letters = kind.slice('rotate'.length);
+  if (letters.length === 1) {
+    const angles: Vec3 = [0, 0, 0];
+    angles['XYZ'.indexOf(letters)] = numberOf(value) ?? 0;
+    return { angles, order: 'XYZ' };
+  }
+  return /^[XYZ]{3}$/.test(letters) ? { angles: vector(value, 0), order: letters as RotationOrder } : null;
+}
+
+function matrixOf(ops: Op[], time: number | null): Matrix4 {
+  return ops.reduce((matrix, op) => {
+    const own = opMatrix(op.kind, time === null ? valueOf(op.property) : sampleAt(op.property, time));
+    return multiply(matrix, op.inverted ? invertAffine(own) : own);
+  }, identity());
+}
+
+function opMatrix(kind: string, value: UsdValue | undefined): Matrix4 {
+  if (value === undefined || value === null) return identity();
+  if (kind === 'translate') return translation(vector(value, 0));
+  if (kind === 'scale') return scaling(vector(value, 1));
+  if (kind === 'orient') {
+    const q = numbersOf(value);
+    return q && q.length === 4 ? rotationOfQuaternion([q[1], q[2], q[3], q[0]]) : identity();
+  }
+  if (kind === 'transform') {
+    const m = numbersOf(value);
+    return m && m.length === 16 ? Float64Array.from(m) : identity();
+  }
+  const angles = anglesOf(kind, value);
+  return angles ? rotation(angles.angles, angles.order) : identity();
+}
+
+/** The value at a time code: the sample there, or straight between its neighbours. */
+function sampleAt(property: ComposedProperty | undefined, time: number): UsdValue | undefined {
+  const samples = property?.timeSamples;
+  if (!samples || samples.size === 0) return valueOf(property);
+  const exact = samples.get(time);
+  if (exact !== undefined) return exact;
+  const times = [...samples.keys()].sort((a, b) => a - b);
+  const after = times.findIndex((other) => other > time);
+  if (after <= 0) return samples.get(after < 0 ? times[times.length - 1] : times[0]);
+  const [a, b] = [samples.get(times[after - 1]), samples.get(times[after])];
+  const t = (time - times[after - 1]) / (times[after] - times[after - 1]);
+  if (typeof a === 'number' && typeof b === 'number') return a + (b - a) * t;
+  const [x, y] = [numbersOf(a), numbersOf(b)];
+  return x && y && x.length === y.length ? x.map((from, i) => from + (y[i] - from) * t) : a;
+}
+
+function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
+  const samples = op.property?.timeSamples;
+  if (!samples || op.pivot || op.inverted) return [];
+  const times = [...samples.keys()].sort((a, b) => a - b);
+  const rows = times.map((time): Vec3 => {
+    const value = samples.get(time);
+    if (op.kind === 'translate') return vector(value, 0);
+    if (op.kind === 'scale') return vector(value, 1);
+    return anglesOf(op.kind, value)?.angles ?? [0, 0, 0];
+  });
+  const path = op.kind === 'translate' ? 'translation' : op.kind === 'scale' ? 'scale' : 'rotation';
+  return [{ path, times: Float64Array.from(times, (time) => time / timeCodesPerSecond), values: Float64Array.from(rows.flat()), interpolation: 'linear' }];
+}
+
+function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<Track, 'node'>[] {
+  const codes = [...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b);
+  const split = codes.map((time) => decompose(matrixOf(ops, time)));
+  const times = Float64Array.from(codes, (time) => time / timeCodesPerSecond);
+  return [
+    { path: 'translation', times, values: Float64Array.from(split.flatMap((one) => one.translation)), interpolation: 'linear' },
+    { path: 'quaternion', times, values: Float64Array.from(split.flatMap((one) => one.quaternion)), interpolation: 'linear' },
+    { path: 'scale', times, values: Float64Array.from(split.flatMap((one) => one.scale)), interpolation: 'linear' },
+  ];
+}
