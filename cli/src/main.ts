@@ -1,6 +1,7 @@
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { Command, CommanderError } from 'commander';
 import { EXIT, type Output } from './output.ts';
+import { runConvert } from './convert.ts';
 import { runDestinations } from './destinations.ts';
 import { runHandoff } from './handoff.ts';
 import { runInspect } from './inspect.ts';
@@ -24,6 +25,23 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
       exit = await runInspect(path, options, output);
+    });
+  program
+    .command('convert')
+    .description('write a model in another format, by extension: fbx, obj, usd, usda, usdc, usdz, gltf, glb')
+    .argument('<in>')
+    .argument('<out>')
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--up <axis>', 'Y or Z')
+    .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number')
+    .option('--triangulate', 'cut polygons into triangles')
+    .option('--embed', 'images inside the model, where the format can hold them')
+    .option('--only <parts>', 'meshes, materials, cameras, lights, clips, skins, shapes; separated by commas')
+    .option('--text', 'FBX as text')
+    .option('--split-looks', 'USD materials in a layer of their own')
+    .option('--json', 'print one JSON document')
+    .action(async (input, out, options) => {
+      exit = await runConvert(input, out, options, output);
     });
   program
     .command('handoff')

@@ -3,27 +3,44 @@ import { extensionOf, type FileSource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { readFbx } from './fbx/readFbx.ts';
+import { readGltf } from './gltf/readGltf.ts';
 import { readObj } from './obj/readObj.ts';
+import { readUsd } from './usd/readUsd.ts';
 
-/** Extensions of model files, whether or not they can be read. */
-const MODEL_EXTENSIONS = ['fbx', 'obj', 'usd', 'usda', 'usdc', 'usdz', 'gltf', 'glb'];
+type Reader = (path: string, source: FileSource, limits: Limits) => Promise<SceneDocument>;
+
+const usd: Reader = async (path, source, limits) => readUsd(await source.read(path), path, source, limits.nesting);
+const gltf: Reader = async (path, source) => readGltf(await source.read(path), path, source);
+
+/** Readers by extension. */
+const READERS: Record<string, Reader> = {
+  fbx: async (path, source, limits) => readFbx(await source.read(path), path, limits),
+  obj: async (path, source) => readObj(source.stream ? source.stream(path) : await source.read(path), path, source),
+  usd,
+  usda: usd,
+  usdc: usd,
+  usdz: usd,
+  gltf,
+  glb: gltf,
+};
 
 export function isModelPath(path: string): boolean {
-  return MODEL_EXTENSIONS.includes(extensionOf(path));
+  return extensionOf(path) in READERS;
 }
 
 /**
- * Reads a model of the source into the neutral document. Throws `model.format` for a format that cannot be read,
- * and the reader's own errors, each with the file's path.
+ * Reads a model of the source into the neutral document. Throws `model.format` for a format that is not read, and the
+ * reader's own errors, each with the file's path.
  */
 export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
-  const extension = extensionOf(path);
-  if (extension !== 'fbx' && extension !== 'obj') {
-    throw new KinkajouError('model.format', `models of type .${extension} cannot be read yet`, { file: path }, 'Export the model as FBX or OBJ.');
+  const reader = READERS[extensionOf(path)];
+  if (!reader) {
+    throw new KinkajouError('model.format', `models of type .${extensionOf(path)} cannot be read`, { file: path }, 'Export the model as FBX, OBJ, USD or glTF.');
   }
-  const bytes = await source.read(path);
-  if (bytes.length === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
-  const document = extension === 'fbx' ? readFbx(bytes, path, limits) : await readObj(bytes, path, source);
+  const size = source.files.find((file) => file.path === path)?.size;
+  if (size === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
+  if (size !== undefined && size > limits.fileBytes) throw pastLimit('fileBytes', path, size, limits.fileBytes);
+  const document = await reader(path, source, limits);
   const polygons = document.meshes.reduce((sum, mesh) => sum + mesh.faceCounts.length, 0);
   if (polygons > limits.polygons) throw pastLimit('polygons', path, polygons, limits.polygons);
   return document;

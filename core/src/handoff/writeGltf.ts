@@ -1,7 +1,7 @@
-import { Document, NodeIO } from '@gltf-transform/core';
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { Document } from '@gltf-transform/core';
+import { gltfIo } from '../formats/gltf/io.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import { addGeometry } from './gltfGeometry.ts';
+import { addGeometry } from '../formats/gltf/writeScene.ts';
 import { addMaterials } from './gltfMaterials.ts';
 import { createNamer } from './names.ts';
 import type { HandoffPlan } from './plan.ts';
@@ -11,7 +11,7 @@ export type PackageFiles = Map<string, Uint8Array>;
 
 /**
  * Writes the model as `NAME.glb`, or as `NAME.gltf` with `NAME.bin` and `maps/`. Materials of the document that are
- * not in the plan are left off. `images` holds the content of each planned image by file name.
+ * not in the plan are left off, and what the format cannot hold joins the plan's losses. `images` holds the content of each planned image by file name.
  */
 export async function writeGltf(
   document: SceneDocument,
@@ -29,9 +29,10 @@ export async function writeGltf(
     const key = document.materials[index]?.key;
     return key === undefined ? null : (materials[indexOf.get(key) ?? -1] ?? null);
   };
-  addGeometry(gltf, document, materialOf, createNamer());
+  const losses = addGeometry(gltf, document, materialOf, createNamer());
+  plan.losses.push(...losses.filter((loss) => !plan.losses.includes(loss)));
   gltf.getRoot().getAsset().generator = 'Kinkajou';
-  const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
+  const io = await gltfIo();
   if (variant === 'glb') {
     for (const texture of gltf.getRoot().listTextures()) texture.setURI('');
     return new Map([[`${name}.glb`, await io.writeBinary(gltf)]]);

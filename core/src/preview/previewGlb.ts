@@ -1,5 +1,5 @@
 import { Document, NodeIO } from '@gltf-transform/core';
-import { addGeometry } from '../handoff/gltfGeometry.ts';
+import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
 
 /**

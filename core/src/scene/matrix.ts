@@ -246,3 +246,10 @@ export function toYUpMetres(axes: AxisSystem, metresPerUnit: number): Matrix4 {
   m[15] = 1;
   return m;
 }
+
+/** A transform without anything but translation, rotation and scale can be moved by glTF's own tracks. */
+export function isPlain(t: TransformParts): boolean {
+  const none = identityTransform();
+  const keys = ['rotationPivot', 'rotationOffset', 'scalingPivot', 'scalingOffset'] as const;
+  return !t.matrix && keys.every((key) => t[key].every((part, i) => part === none[key][i]));
+}

@@ -1,5 +1,5 @@
 import earcut from 'earcut';
-import type { PolygonMesh } from './document.ts';
+import type { Layer, PolygonMesh } from './document.ts';
 
 export interface Triangulation {
   /** Corner indices (positions in `faceCorners`), three per triangle. */
@@ -37,6 +37,28 @@ export function triangulate(mesh: PolygonMesh): Triangulation {
     first += count;
   }
   return { corners, faces };
+}
+
+/** The mesh with every polygon cut into triangles; layers follow their corners and faces. */
+export function toTriangles(mesh: PolygonMesh): PolygonMesh {
+  const { corners, faces } = triangulate(mesh);
+  const follow = (layer: Layer): Layer => {
+    if (layer.domain === 'point') return layer;
+    const from = layer.domain === 'corner' ? corners : faces;
+    const { index } = layer;
+    return { ...layer, index: index ? Uint32Array.from(from, (at) => index[at]) : from.slice() };
+  };
+  return {
+    ...mesh,
+    faceCounts: new Uint32Array(faces.length).fill(3),
+    faceCorners: Uint32Array.from(corners, (corner) => mesh.faceCorners[corner]),
+    faceMaterial: mesh.faceMaterial && Int32Array.from(faces, (face) => (mesh.faceMaterial as Int32Array)[face]),
+    faceSmoothing: mesh.faceSmoothing && Int32Array.from(faces, (face) => (mesh.faceSmoothing as Int32Array)[face]),
+    normals: mesh.normals && follow(mesh.normals),
+    tangents: mesh.tangents && follow(mesh.tangents),
+    uvSets: mesh.uvSets.map(follow),
+    colours: mesh.colours.map(follow),
+  };
 }
 
 const SPLIT_02 = [0, 1, 2, 0, 2, 3];

@@ -11,3 +11,12 @@ export function toGltfTransform({ offset, scale, rotation }: UvTransform): UvTra
     rotation,
   };
 }
+
+/** The inverse of {@link toGltfTransform}. */
+export function fromGltfTransform({ offset, scale, rotation }: UvTransform): UvTransform {
+  return {
+    offset: [offset[0] + Math.sin(rotation) * scale[1], 1 - offset[1] - Math.cos(rotation) * scale[1]],
+    scale,
+    rotation,
+  };
+}

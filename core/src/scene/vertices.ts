@@ -12,6 +12,8 @@ export interface TriangleSet {
   uvs: Float32Array[];
   /** r, g, b, a per vertex, or null. */
   colours: Float32Array | null;
+  /** The mesh's point that each vertex stands for. */
+  points: Uint32Array;
   indices: Uint32Array;
 }
 
@@ -81,7 +83,9 @@ function joinVertices(
   });
   const colours = mesh.colours.length > 0 ? gather(mesh.colours[0], width - 1, 4) : null;
   const normals = normalise(gather(layers[0], 1, 3));
-  return { slot, positions: gather({ values: mesh.points, size: 3 }, 0, 3), normals, uvs, colours, indices };
+  const points = new Uint32Array(length);
+  for (let v = 0; v < length; v += 1) points[v] = tuples[v * width];
+  return { slot, points, positions: gather({ values: mesh.points, size: 3 }, 0, 3), normals, uvs, colours, indices };
 }
 
 function normalise(normals: Float32Array): Float32Array {

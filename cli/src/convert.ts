@@ -1,0 +1,51 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { withAssets } from './openPath.ts';
+import { EXIT, type Output } from './output.ts';
+
+interface CallOptions {
+  search: string[];
+  up?: string;
+  unit?: string;
+  triangulate?: boolean;
+  embed?: boolean;
+  only?: string;
+  text?: boolean;
+  splitLooks?: boolean;
+  json?: boolean;
+}
+
+/** Writes the one model at a path as another format. */
+export async function runConvert(path: string, out: string, call: CallOptions, output: Output): Promise<number> {
+  const options = parseOptions(call);
+  const { results, unreadable } = await withAssets(path, call.search, output, (asset) => convertAsset(asset, basename(out), options));
+  if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
+  const [{ files, losses }] = results;
+  const folder = dirname(out);
+  for (const [file, bytes] of files) {
+    await mkdir(dirname(join(folder, file)), { recursive: true });
+    await writeFile(join(folder, file), bytes);
+  }
+  if (call.json) output.json({ files: [...files].map(([file, bytes]) => ({ file, bytes: bytes.length })), losses });
+  else {
+    for (const [file, bytes] of files) output.text(`${join(folder, file)}: ${bytes.length.toLocaleString('en')} bytes`);
+    for (const loss of losses) output.text(`  ${loss}`);
+  }
+  return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
+}
+
+function parseOptions(call: CallOptions): ConvertOptions {
+  const up = call.up?.toUpperCase();
+  if (up !== undefined && up !== 'Y' && up !== 'Z') throw new KinkajouError('call.up', `--up is "${call.up}"; it takes Y or Z`);
+  return {
+    up,
+    metresPerUnit: call.unit === undefined ? undefined : parseUnit(call.unit),
+    triangulate: call.triangulate,
+    embed: call.embed,
+    only: call.only === undefined ? undefined : parseParts(call.only),
+    text: call.text,
+    splitLooks: call.splitLooks,
+  };
+}

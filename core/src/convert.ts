@@ -1,0 +1,141 @@
+import { webGltf } from './destinations/destination.ts';
+import { KinkajouError } from './errors.ts';
+import type { ImageTarget, WrittenModel } from './formats/written.ts';
+import { WRITABLE, writeModel } from './formats/writeModel.ts';
+import { bakeImage } from './handoff/bake.ts';
+import { cleanName, createNamer } from './handoff/names.ts';
+import { planHandoff } from './handoff/plan.ts';
+import { writeGltf } from './handoff/writeGltf.ts';
+import { decodeImage } from './images/decode.ts';
+import { encodePng } from './images/encode.ts';
+import { toBytes } from './images/quantise.ts';
+import { initialState } from './asset/asset.ts';
+import type { OpenAsset } from './inspect.ts';
+import { extensionOf, stemOf } from './parcel/fileSource.ts';
+import { type AxisSystem, type SceneDocument, Y_UP, Z_UP } from './scene/document.ts';
+import { reorient } from './scene/reorient.ts';
+import { TAKE_PARTS, type TakePart, takeOnly } from './scene/take.ts';
+import { toTriangles } from './scene/triangulate.ts';
+
+export interface ConvertOptions {
+  up?: 'Y' | 'Z';
+  metresPerUnit?: number;
+  triangulate?: boolean;
+  /** Images inside the model where the format can hold them, else beside it in `maps/`. */
+  embed?: boolean;
+  only?: ReadonlySet<TakePart>;
+  /** FBX as text, USD looks in a layer of their own. */
+  text?: boolean;
+  splitLooks?: boolean;
+}
+
+/** Formats that state neither unit nor axis are written in these. */
+const UNSTATED_METRES = 1;
+const UNITS: Record<string, number> = { m: 1, metres: 1, cm: 0.01, mm: 0.001, dm: 0.1, km: 1000, in: 0.0254, ft: 0.3048, yd: 0.9144 };
+/** Image types that a USDZ package may hold. */
+const PACKAGE_TYPES = new Set(['png', 'jpg', 'jpeg', 'exr']);
+
+/** `cm`, `in` or metres as a number. Throws `call.unit` for anything else. */
+export function parseUnit(text: string): number {
+  const metres = UNITS[text.toLowerCase()] ?? Number(text);
+  if (!(metres > 0) || !Number.isFinite(metres)) throw new KinkajouError('call.unit', `"${text}" is no unit`, {}, `Use ${Object.keys(UNITS).join(', ')}, or metres as a number.`);
+  return metres;
+}
+
+/** `meshes,materials`. Throws `call.only` naming a part that is not known. */
+export function parseParts(text: string): Set<TakePart> {
+  const parts = new Set<TakePart>();
+  for (const word of text.split(',').map((part) => part.trim()).filter(Boolean)) {
+    const part = TAKE_PARTS.find((known) => known === word);
+    if (!part) throw new KinkajouError('call.only', `"${word}" is no part of a model`, {}, `Use ${TAKE_PARTS.join(', ')}.`);
+    parts.add(part);
+  }
+  return parts;
+}
+
+/** The document as the options want it: only some parts, other axes or unit, triangles. */
+export function prepareDocument(document: SceneDocument, extension: string, options: ConvertOptions): SceneDocument {
+  const taken = options.only ? takeOnly(document, options.only) : document;
+  const unstated = extension === 'obj';
+  const axes: AxisSystem = options.up === 'Z' ? Z_UP : options.up === 'Y' || unstated ? Y_UP : document.axes;
+  const metres = options.metresPerUnit ?? (unstated ? UNSTATED_METRES : document.metresPerUnit);
+  // USD knows Y or Z up alone.
+  const settled = extension.startsWith('usd') && !options.up ? (document.axes.up.axis === 2 ? Z_UP : Y_UP) : axes;
+  const turned = reorient(taken, settled, metres);
+  return options.triangulate ? { ...turned, meshes: turned.meshes.map(toTriangles) } : turned;
+}
+
+/**
+ * Converts an asset, as its file has it, into the format of the file name's extension. Images that were found go into
+ * `maps/` beside the model, or into it. Throws `model.format` for an extension that is not written.
+ */
+export async function convertAsset(asset: OpenAsset, fileName: string, options: ConvertOptions = {}): Promise<WrittenModel> {
+  const extension = extensionOf(fileName);
+  if (extension === 'gltf' || extension === 'glb') return convertToGltf(asset, fileName, extension, options);
+  if (!(WRITABLE as readonly string[]).includes(extension)) {
+    throw new KinkajouError('model.format', `models of type .${extension} cannot be written`, { file: fileName }, `Write one of ${[...WRITABLE, 'gltf', 'glb'].join(', ')}.`);
+  }
+  const document = prepareDocument(asset.document, extension, options);
+  const inside = extension === 'usdz' || (options.embed === true && extension === 'fbx');
+  const { targets, files, losses } = await gatherImages(asset, document, extension === 'usdz');
+  if (options.embed && extension !== 'fbx' && extension !== 'usdz') losses.push(`${extension} cannot carry images; they lie beside the model`);
+  const written = writeModel(document, fileName, {
+    form: options.text ? 'text' : 'binary',
+    splitLooks: options.splitLooks,
+    carried: files,
+    targetOf: (image) => {
+      const target = targets.get(image.key) as ImageTarget;
+      return inside && extension === 'fbx' ? { path: target.path, embed: files.get(target.path) ?? null } : target;
+    },
+  });
+  if (!inside) for (const [path, bytes] of files) written.files.set(path, bytes);
+  return { files: written.files, losses: [...losses, ...written.losses] };
+}
+
+/** Where each image of the document goes, and the bytes of those that are there. */
+async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackage: boolean) {
+  const targets = new Map<string, ImageTarget>();
+  const files = new Map<string, Uint8Array>();
+  const losses: string[] = [];
+  const nameFile = createNamer();
+  const byPath = new Map<string, string>();
+  for (const image of document.images) {
+    const found = asset.source.images.find((one) => one.key === image.key);
+    const written = image.written.replaceAll('\\', '/');
+    if (!found?.resolved) {
+      losses.push(`the image ${image.written} is missing; the model names it all the same`);
+      targets.set(image.key, { path: `maps/${written.slice(written.lastIndexOf('/') + 1)}`, embed: null });
+      continue;
+    }
+    let path = byPath.get(found.resolved);
+    if (path === undefined) {
+      const bytes = await asset.read(found.resolved);
+      const type = extensionOf(found.resolved) || 'png';
+      const repack = forPackage && !PACKAGE_TYPES.has(type);
+      path = `maps/${nameFile(stemOf(found.resolved), 'map')}.${repack ? 'png' : type}`;
+      files.set(path, repack ? await encodePng(toBytes(await decodeImage(bytes, found.resolved))) : bytes);
+      byPath.set(found.resolved, path);
+    }
+    targets.set(image.key, { path, embed: null });
+  }
+  return { targets, files, losses };
+}
+
+/** glTF's packed images are made by the same plan as its handoff. */
+async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf' | 'glb', options: ConvertOptions): Promise<WrittenModel> {
+  if (options.embed && variant === 'gltf') throw new KinkajouError('call.embed', 'a .gltf file lies beside its images', { file: fileName }, 'Write .glb to carry them inside.');
+  const document = prepareDocument(asset.document, variant, { ...options, up: 'Y', metresPerUnit: 1 });
+  const state = initialState(asset.source);
+  const plan = planHandoff({ ...state, materials: document.materials }, asset.images, webGltf);
+  const baked = new Map<string, Uint8Array>();
+  for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
+  const files = await writeGltf(document, plan, baked, cleanName(stemOf(fileName), 'asset'), variant);
+  if (options.up === 'Z') plan.losses.push('glTF is always Y up');
+  return { files: renameFirst(files, fileName), losses: plan.losses };
+}
+
+/** The model under the name asked for, even where the package would clean it. */
+function renameFirst(files: Map<string, Uint8Array>, fileName: string): Map<string, Uint8Array> {
+  const [first, ...rest] = files;
+  return new Map([[fileName, first[1]], ...rest]);
+}

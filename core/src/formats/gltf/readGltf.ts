@@ -1,0 +1,369 @@
+/// <reference path="./draco3dgltf.d.ts" />
+import type { Document, GLTF, JSONDocument, Mesh, Node, Primitive, Skin as GltfSkin } from '@gltf-transform/core';
+import type { Light as PunctualLight } from '@gltf-transform/extensions';
+import { KinkajouError } from '../../errors.ts';
+import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
+import {
+  addRemark,
+  addUncarried,
+  type Camera,
+  type CustomValue,
+  createDocument,
+  createMesh,
+  createNode,
+  type Light,
+  type PolygonMesh,
+  type SceneDocument,
+  type Track,
+  type TransformParts,
+  identityTransform,
+} from '../../scene/document.ts';
+import { eulerOf, identity, rotationOfQuaternion } from '../../scene/matrix.ts';
+import { assignKeys } from '../../scene/material.ts';
+import { gltfIo } from './io.ts';
+import { readGltfMaterials } from './readGltfMaterials.ts';
+import { readPrimitives } from './readPrimitives.ts';
+
+const GLB_MAGIC = 0x46546c67;
+const JSON_CHUNK = 0x4e4f534a;
+/** Picture height in millimetres that angles of view are turned into focal lengths with. */
+const APERTURE_HEIGHT = 24;
+
+/**
+ * Reads glTF 2.0, binary or beside its buffers, with the KHR extensions of materials, Draco and meshopt. Throws
+ * `gltf.version` for glTF 1.0, `gltf.broken` for damage and `gltf.missing` for a buffer that is not in the parcel.
+ */
+export async function readGltf(bytes: Uint8Array, path: string, source: FileSource): Promise<SceneDocument> {
+  const binary = isGlb(bytes);
+  const json = binary ? readGlbJson(bytes, path) : parseJson(bytes, path);
+  checkJson(json, path);
+  const gltf = await open(bytes, json, binary, path, source);
+  const document = createDocument('gltf', binary ? 'glb' : 'gltf');
+  document.generator = json.asset.generator ?? '';
+  document.unitStated = true;
+  readGltfMaterials(gltf, json, document);
+  remarkExtensions(json, document);
+  const reader = new SceneReader(gltf, document);
+  reader.readNodes();
+  reader.readSkins();
+  reader.readClips();
+  assignKeys(document.materials);
+  if (document.nodes.length === 0 && document.materials.length === 0) {
+    throw new KinkajouError('gltf.empty', 'there are no nodes in this file', { file: path }, 'Export the model again.');
+  }
+  return document;
+}
+
+function isGlb(bytes: Uint8Array): boolean {
+  return bytes.length >= 12 && new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === GLB_MAGIC;
+}
+
+function readGlbJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const version = view.getUint32(4, true);
+  if (version !== 2) throw tooOld(path, `binary glTF ${version}`);
+  if (view.getUint32(8, true) > bytes.length) throw broken(path, 'the file is cut off: it announces more bytes than it has', 8);
+  if (bytes.length < 20 || view.getUint32(16, true) !== JSON_CHUNK) throw broken(path, 'its first chunk is not JSON', 12);
+  const length = view.getUint32(12, true);
+  if (20 + length > bytes.length) throw broken(path, 'its JSON is cut off', 12);
+  return parseJson(bytes.subarray(20, 20 + length), path);
+}
+
+function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
+  try {
+    return JSON.parse(new TextDecoder().decode(bytes)) as GLTF.IGLTF;
+  } catch (error) {
+    throw broken(path, `its JSON cannot be read (${(error as Error).message})`, 0);
+  }
+}
+
+/** What the library takes for granted: a version, lists that are lists, no circles of nodes, numbers that point somewhere. */
+function checkJson(json: GLTF.IGLTF, path: string): void {
+  if (typeof json !== 'object' || json === null) throw broken(path, 'its JSON is no object', 0);
+  const version = json.asset?.version;
+  if (typeof version !== 'string') throw broken(path, 'it states no version', 0);
+  if (!version.startsWith('2.')) throw tooOld(path, `glTF ${version}`);
+  for (const [name, list] of Object.entries(json)) {
+    if (LISTS.has(name) && !Array.isArray(list)) throw broken(path, `"${name}" is no list`, 0);
+    if (LISTS.has(name)) for (const [i, entry] of (list as unknown[]).entries()) if (typeof entry !== 'object' || entry === null) throw broken(path, `${name}[${i}] is no object`, 0);
+  }
+  const nodes = json.nodes ?? [];
+  const state = new Uint8Array(nodes.length);
+  const visit = (start: number): void => {
+    const stack: [number, number][] = [[start, 0]];
+    while (stack.length > 0) {
+      const top = stack[stack.length - 1];
+      const [node, next] = top;
+      if (next === 0) state[node] = 1;
+      const child = nodes[node].children?.[next];
+      if (child === undefined) {
+        state[node] = 2;
+        stack.pop();
+        continue;
+      }
+      top[1] += 1;
+      if (!(Number.isInteger(child) && child >= 0 && child < nodes.length)) throw broken(path, `node ${node} names child ${child}, which is not there`, 0);
+      if (state[child] === 1) throw broken(path, `node ${child} is its own ancestor`, 0);
+      if (state[child] === 0) stack.push([child, 0]);
+    }
+  };
+  nodes.forEach((node, i) => {
+    if (node.children !== undefined && !Array.isArray(node.children)) throw broken(path, `the children of node ${i} are no list`, 0);
+  });
+  nodes.forEach((_, i) => {
+    if (state[i] === 0) visit(i);
+  });
+}
+
+const LISTS = new Set(['nodes', 'meshes', 'accessors', 'bufferViews', 'buffers', 'materials', 'textures', 'images', 'samplers', 'skins', 'animations', 'cameras', 'scenes']);
+
+async function open(bytes: Uint8Array, json: GLTF.IGLTF, binary: boolean, path: string, source: FileSource): Promise<Document> {
+  const io = await gltfIo();
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  for (const buffer of json.buffers ?? []) {
+    const { uri } = buffer;
+    if (!uri || uri.startsWith('data:') || resources[uri]) continue;
+    const file = findFile(uri, path, source);
+    if (!file) throw new KinkajouError('gltf.missing', `its buffer ${uri} is not in the parcel`, { file: path }, 'Drop the .bin file beside the model.');
+    const content = await source.read(file);
+    if (content.length < buffer.byteLength) throw broken(file, `the buffer has ${content.length} bytes, and ${buffer.byteLength} are announced`, content.length);
+    resources[uri] = new Uint8Array(content);
+  }
+  try {
+    // Images are only referred to: the parcel finds and reads them.
+    for (const image of json.images ?? []) if (image.uri && !image.uri.startsWith('data:')) resources[image.uri] = new Uint8Array(0);
+    if (!binary) return await io.readJSON({ json, resources });
+    const whole: JSONDocument = await io.binaryToJSON(new Uint8Array(bytes));
+    return await io.readJSON({ json: whole.json, resources: { ...whole.resources, ...resources } });
+  } catch (error) {
+    if (error instanceof KinkajouError) throw error;
+    const message = (error as Error).message.split('\n')[0];
+    const required = /Missing required extension, "?([\w]+)/.exec(message);
+    if (required) {
+      throw new KinkajouError('gltf.extension', `it cannot be read without the extension ${required[1]}, which is not known here`, { file: path }, 'Export the model without it.');
+    }
+    throw broken(path, `it cannot be read (${message})`);
+  }
+}
+
+/** A URI as a file of the parcel: relative to the model, else by bare name. */
+function findFile(uri: string, path: string, source: FileSource): string | null {
+  let decoded = uri;
+  try {
+    decoded = decodeURIComponent(uri);
+  } catch {
+    // A stray percent sign: the name is taken as it stands.
+  }
+  const folder = folderOf(path);
+  const candidates = [`${folder}/${decoded}`.replace(/^\//, ''), decoded, decoded.slice(decoded.lastIndexOf('/') + 1)].map((name) => safePath(name.replace(/(^|\/)\.\//g, '$1')));
+  const paths = source.files.map((file) => file.path);
+  for (const candidate of candidates) if (candidate && paths.includes(candidate)) return candidate;
+  const bare = `/${decoded.slice(decoded.lastIndexOf('/') + 1)}`;
+  return paths.find((file) => file.endsWith(bare)) ?? null;
+}
+
+const UNDERSTOOD = new Set([
+  'KHR_draco_mesh_compression',
+  'EXT_meshopt_compression',
+  'KHR_mesh_quantization',
+  'KHR_texture_basisu',
+  'EXT_texture_webp',
+  'EXT_texture_avif',
+  'KHR_texture_transform',
+  'KHR_lights_punctual',
+  'KHR_materials_ior',
+  'KHR_materials_specular',
+  'KHR_materials_transmission',
+  'KHR_materials_volume',
+  'KHR_materials_clearcoat',
+  'KHR_materials_sheen',
+  'KHR_materials_anisotropy',
+  'KHR_materials_emissive_strength',
+  'KHR_materials_unlit',
+  'KHR_materials_pbrSpecularGlossiness',
+  'KHR_materials_variants',
+  'EXT_mesh_gpu_instancing',
+]);
+
+function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
+  for (const name of json.extensionsUsed ?? []) if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not understood', 'warning');
+  for (const name of ['KHR_materials_variants', 'EXT_mesh_gpu_instancing']) {
+    if (json.extensionsUsed?.includes(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not carried', 'warning');
+  }
+}
+
+class SceneReader {
+  private readonly nodeIndex = new Map<Node, number>();
+  private readonly meshIndex = new Map<Mesh, { index: number; materials: number[] }>();
+  private readonly skinIndex = new Map<GltfSkin, number>();
+
+  constructor(
+    private readonly gltf: Document,
+    private readonly document: SceneDocument,
+  ) {}
+
+  readNodes(): void {
+    const root = this.gltf.getRoot();
+    const scene = root.getDefaultScene() ?? root.listScenes()[0];
+    if (root.listScenes().length > 1) addUncarried(this.document.remarks, 'further scenes', '', 'their nodes are read as one scene');
+    root.listSkins().forEach((skin, i) => this.skinIndex.set(skin, i));
+    const starts = [...(scene?.listChildren() ?? []), ...root.listNodes().filter((node) => !node.getParentNode())];
+    const pending: [Node, number][] = starts.reverse().map((node) => [node, -1]);
+    while (pending.length > 0) {
+      const [node, parent] = pending.pop() as [Node, number];
+      if (this.nodeIndex.has(node)) continue;
+      this.addNode(node, parent);
+      const index = this.nodeIndex.get(node) as number;
+      for (const child of [...node.listChildren()].reverse()) pending.push([child, index]);
+    }
+  }
+
+  private addNode(source: Node, parent: number): void {
+    const { document } = this;
+    const index = document.nodes.length;
+    this.nodeIndex.set(source, index);
+    const mesh = source.getMesh();
+    const camera = source.getCamera();
+    const light = source.getExtension<PunctualLight>('KHR_lights_punctual');
+    const name = source.getName() || mesh?.getName() || `node_${index + 1}`;
+    const node = createNode(name, 'group', parent, { transform: transformOf(source), custom: customOf(source.getExtras()) });
+    if (mesh) {
+      const { index: meshIndex, materials } = this.meshOf(mesh, name);
+      Object.assign(node, { kind: 'mesh', mesh: meshIndex, materials });
+      source.getWeights().forEach((weight, i) => {
+        const shape = document.meshes[meshIndex].shapes[i];
+        if (shape) shape.weight = weight;
+      });
+    }
+    if (camera) Object.assign(node, { kind: mesh ? 'mesh' : 'camera', camera: document.cameras.push(readCamera(camera, name)) - 1 });
+    if (light) Object.assign(node, { kind: mesh ? 'mesh' : 'light', light: document.lights.push(readLight(light, name)) - 1 });
+    const skin = source.getSkin();
+    if (skin) node.skin = this.skinIndex.get(skin) ?? -1;
+    document.nodes.push(node);
+  }
+
+  private meshOf(mesh: Mesh, fallback: string): { index: number; materials: number[] } {
+    const known = this.meshIndex.get(mesh);
+    if (known) return known;
+    const materials = this.gltf.getRoot().listMaterials();
+    const slots: number[] = [];
+    const slotOf = (primitive: Primitive) => {
+      const material = primitive.getMaterial();
+      const number = material ? materials.indexOf(material) : -1;
+      const at = slots.indexOf(number);
+      return at >= 0 ? at : slots.push(number) - 1;
+    };
+    let made: PolygonMesh;
+    try {
+      made = readPrimitives(mesh, mesh.getName() || fallback, slotOf, this.document.remarks);
+    } catch (error) {
+      if (error instanceof KinkajouError) throw error;
+      addRemark(this.document.remarks, { code: 'read.layer', severity: 'error', subject: mesh.getName() || fallback, message: `the mesh cannot be read (${(error as Error).message})` });
+      made = createMesh(mesh.getName() || fallback, new Float64Array(0), new Uint32Array(0), new Uint32Array(0));
+    }
+    const entry = { index: this.document.meshes.push(made) - 1, materials: slots };
+    this.meshIndex.set(mesh, entry);
+    return entry;
+  }
+
+  readSkins(): void {
+    for (const skin of this.gltf.getRoot().listSkins()) {
+      const joints = skin.listJoints().map((joint) => this.nodeIndex.get(joint) ?? 0);
+      const inverseBind = new Float64Array(joints.length * 16);
+      const matrices = skin.getInverseBindMatrices();
+      for (let i = 0; i < joints.length; i += 1) inverseBind.set(matrices && i < matrices.getCount() ? matrices.getElement(i, []) : identity(), i * 16);
+      for (const joint of joints) if (this.document.nodes[joint].kind === 'group') this.document.nodes[joint].kind = 'bone';
+      this.document.skins.push({ name: skin.getName() || 'skin', joints, inverseBind });
+    }
+  }
+
+  readClips(): void {
+    for (const [i, animation] of this.gltf.getRoot().listAnimations().entries()) {
+      const tracks: Track[] = [];
+      for (const channel of animation.listChannels()) {
+        const target = channel.getTargetNode();
+        const sampler = channel.getSampler();
+        const node = target ? this.nodeIndex.get(target) : undefined;
+        const path = channel.getTargetPath();
+        const times = sampler?.getInput()?.getArray();
+        const output = sampler?.getOutput();
+        if (node === undefined || !sampler || !times || !output || !path) continue;
+        const interpolation = sampler.getInterpolation();
+        tracks.push({
+          node,
+          path: path === 'rotation' ? 'quaternion' : path,
+          times: Float64Array.from(times),
+          values: valuesOf(output),
+          interpolation: interpolation === 'STEP' ? 'step' : interpolation === 'CUBICSPLINE' ? 'cubic' : 'linear',
+        });
+      }
+      const end = Math.max(0, ...tracks.map((track) => track.times[track.times.length - 1] ?? 0));
+      this.document.clips.push({ name: animation.getName() || `clip_${i + 1}`, start: 0, end, tracks });
+    }
+  }
+}
+
+/** Numbers of an accessor, normalised ones in their real range. */
+function valuesOf(accessor: NonNullable<ReturnType<Primitive['getAttribute']>>): Float64Array {
+  const width = accessor.getElementSize();
+  const out = new Float64Array(accessor.getCount() * width);
+  const element: number[] = [];
+  for (let i = 0; i < accessor.getCount(); i += 1) out.set(accessor.getElement(i, element), i * width);
+  return out;
+}
+
+function transformOf(node: Node): TransformParts {
+  const [x, y, z, w] = node.getRotation();
+  const plain = x === 0 && y === 0 && z === 0;
+  return {
+    ...identityTransform(),
+    translation: [...node.getTranslation()],
+    rotation: plain ? [0, 0, 0] : eulerOf(rotationOfQuaternion([x, y, z, w])),
+    scale: [...node.getScale()],
+  };
+}
+
+function customOf(extras: Record<string, unknown>): Record<string, CustomValue> {
+  const out: Record<string, CustomValue> = {};
+  for (const [name, value] of Object.entries(extras)) {
+    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') out[name] = value;
+    else if (Array.isArray(value) && value.length <= 64 && value.every((part) => typeof part === 'number')) out[name] = value as number[];
+  }
+  return out;
+}
+
+function readCamera(camera: NonNullable<ReturnType<Node['getCamera']>>, name: string): Camera {
+  const aspect = camera.getAspectRatio() ?? 1.5;
+  const orthographic = camera.getType() === 'orthographic';
+  return {
+    name: camera.getName() || name,
+    projection: orthographic ? 'orthographic' : 'perspective',
+    focalLength: APERTURE_HEIGHT / 2 / Math.tan(Math.max(1e-3, camera.getYFov()) / 2),
+    aperture: [APERTURE_HEIGHT * aspect, APERTURE_HEIGHT],
+    width: camera.getXMag() * 2,
+    near: camera.getZNear(),
+    far: camera.getZFar() ?? Infinity,
+  };
+}
+
+function readLight(light: PunctualLight, name: string): Light {
+  const degrees = (radians: number) => (radians * 360) / Math.PI;
+  return {
+    name: light.getName() || name,
+    kind: light.getType(),
+    colour: [...light.getColor()],
+    intensity: light.getIntensity(),
+    innerAngle: degrees(light.getInnerConeAngle()),
+    outerAngle: degrees(light.getOuterConeAngle()),
+    size: [0, 0],
+    castsShadow: true,
+  };
+}
+
+function broken(file: string, message: string, offset?: number): KinkajouError {
+  return new KinkajouError('gltf.broken', message, { file, ...(offset === undefined ? {} : { offset }) }, 'Export or copy the file again.');
+}
+
+function tooOld(file: string, what: string): KinkajouError {
+  return new KinkajouError('gltf.version', `${what} is an older format that is not read`, { file }, 'Export the model as glTF 2.0.');
+}

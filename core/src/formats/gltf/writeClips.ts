@@ -1,0 +1,79 @@
+import type { AnimationSampler, Document, Node as GltfNode } from '@gltf-transform/core';
+import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
+import { decompose, isPlain, localMatrix } from '../../scene/matrix.ts';
+import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+
+const SAMPLES_PER_SECOND = 30;
+type Path = 'translation' | 'rotation' | 'scale' | 'weights';
+const INTERPOLATION = { step: 'STEP', linear: 'LINEAR', cubic: 'CUBICSPLINE' } as const;
+
+/** Adds the clips. Motion of nodes with pivots is sampled as a whole; visibility has no track in glTF. */
+export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfNode[], losses: string[]): void {
+  const buffer = gltf.getRoot().listBuffers()[0];
+  for (const clip of document.clips) {
+    if (clip.tracks.length === 0) continue;
+    const animation = gltf.createAnimation(clip.name);
+    const add = (node: number, path: Path, track: Track) => {
+      if (track.times.length === 0) return;
+      const sampler: AnimationSampler = gltf
+        .createAnimationSampler()
+        .setInput(gltf.createAccessor().setType('SCALAR').setArray(Float32Array.from(track.times)).setBuffer(buffer))
+        .setOutput(
+          gltf
+            .createAccessor()
+            .setType(path === 'weights' ? 'SCALAR' : path === 'rotation' ? 'VEC4' : 'VEC3')
+            .setArray(Float32Array.from(track.values))
+            .setBuffer(buffer),
+        )
+        .setInterpolation(INTERPOLATION[track.interpolation]);
+      const channel = gltf.createAnimationChannel().setTargetNode(nodes[node]).setTargetPath(path).setSampler(sampler);
+      animation.addSampler(sampler).addChannel(channel);
+    };
+    for (const [node, tracks] of group(clip.tracks)) {
+      const source = document.nodes[node];
+      const moving = tracks.filter((track) => track.path !== 'weights' && track.path !== 'visible');
+      if (tracks.some((track) => track.path === 'visible')) losses.push('glTF has no motion of visibility');
+      for (const track of tracks) if (track.path === 'weights' && nodes[node].getMesh()) add(node, 'weights', track);
+      if (isPlain(source.transform)) {
+        for (const track of moving) {
+          if (track.path === 'rotation') add(node, 'rotation', toQuaternions(track, source, SAMPLES_PER_SECOND));
+          else add(node, track.path === 'quaternion' ? 'rotation' : (track.path as Path), track);
+        }
+      } else if (moving.length > 0) for (const [path, track] of sampleWhole(source, moving)) add(node, path, track);
+    }
+    if (animation.listChannels().length === 0) animation.dispose();
+  }
+}
+
+function group(tracks: Track[]): Map<number, Track[]> {
+  const out = new Map<number, Track[]>();
+  for (const track of tracks) out.set(track.node, [...(out.get(track.node) ?? []), track]);
+  return out;
+}
+
+/** The whole local transform at every key and densely between, as three tracks. */
+function sampleWhole(node: SceneNode, tracks: Track[]): [Path, Track][] {
+  const dense = tracks.map((track) => sampleTrack(track, trackWidth(track), SAMPLES_PER_SECOND));
+  const times = Float64Array.from(new Set(dense.flatMap((track) => [...track.times]))).sort();
+  const [translations, rotations, scales] = [new Float64Array(times.length * 3), new Float64Array(times.length * 4), new Float64Array(times.length * 3)];
+  let last = [0, 0, 0, 1];
+  times.forEach((time, i) => {
+    const transform = { ...node.transform };
+    for (const track of tracks) {
+      const value = evaluateTrack(track, time);
+      if (track.path === 'translation' || track.path === 'scale' || track.path === 'rotation') transform[track.path] = value as [number, number, number];
+    }
+    const split = decompose(localMatrix(transform));
+    const sign = split.quaternion.reduce((sum, part, k) => sum + part * last[k], 0) < 0 ? -1 : 1;
+    last = split.quaternion.map((part) => part * sign);
+    translations.set(split.translation, i * 3);
+    rotations.set(last, i * 4);
+    scales.set(split.scale, i * 3);
+  });
+  const make = (values: Float64Array): Track => ({ node: 0, path: 'translation', times, values, interpolation: 'linear' });
+  return [
+    ['translation', make(translations)],
+    ['rotation', make(rotations)],
+    ['scale', make(scales)],
+  ];
+}

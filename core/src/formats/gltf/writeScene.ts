@@ -1,0 +1,250 @@
+import type { Accessor, Buffer as GltfBuffer, Document, Material as GltfMaterial, Mesh, Node as GltfNode } from '@gltf-transform/core';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
+import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
+import { decompose, determinant3, geometricMatrix, localMatrix, type Matrix4, normalCofactors } from '../../scene/matrix.ts';
+import { reorient } from '../../scene/reorient.ts';
+import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
+import { writeClips } from './writeClips.ts';
+
+export type GltfNamer = (name: string, fallback?: string) => string;
+type Array = Float32Array<ArrayBuffer> | Uint32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
+
+/** Joints that one vertex can follow: the four heaviest are kept. */
+const JOINTS_PER_VERTEX = 4;
+
+/**
+ * Adds the document's nodes, meshes, skins, morph targets, clips, cameras and lights to a glTF document: Y up, metres,
+ * triangles, names as given by `nameOf`. `materialOf` gives the glTF material of a document material, or null.
+ * Returns what glTF cannot hold, in words.
+ */
+export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (index: number) => GltfMaterial | null, nameOf: GltfNamer): string[] {
+  const document = reorient(given, Y_UP, 1);
+  const losses: string[] = [];
+  const writer = new SceneWriter(gltf, document, materialOf, nameOf);
+  const nodes = writer.addNodes();
+  writer.addSkins(nodes);
+  writeClips(gltf, document, nodes, losses);
+  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push('glTF has no area or environment lights; these are left out');
+  if (document.nodes.some((node) => node.transform.matrix)) losses.push('glTF nodes keep no shear');
+  return losses;
+}
+
+class SceneWriter {
+  private readonly buffer: GltfBuffer;
+  private readonly meshes = new Map<string, Mesh | null>();
+  private readonly sets = new Map<number, TriangleSet[]>();
+
+  constructor(
+    private readonly gltf: Document,
+    private readonly document: SceneDocument,
+    private readonly materialOf: (index: number) => GltfMaterial | null,
+    private readonly nameOf: GltfNamer,
+  ) {
+    this.buffer = gltf.getRoot().listBuffers()[0] ?? gltf.createBuffer();
+  }
+
+  addNodes(): GltfNode[] {
+    const { gltf, document } = this;
+    const scene = gltf.createScene('scene');
+    gltf.getRoot().setDefaultScene(scene);
+    const nodes = document.nodes.map((node) => this.createNode(node));
+    document.nodes.forEach((node, i) => {
+      if (node.parent < 0) scene.addChild(nodes[i]);
+      else nodes[node.parent].addChild(nodes[i]);
+    });
+    return nodes;
+  }
+
+  private createNode(node: SceneNode): GltfNode {
+    const made = this.gltf.createNode(this.nameOf(node.name, 'node'));
+    const { translation, quaternion, scale } = decompose(localMatrix(node.transform));
+    made.setTranslation(translation).setRotation(quaternion).setScale(plainScale(node.transform) ?? scale);
+    if (node.mesh >= 0) made.setMesh(this.meshFor(node));
+    if (node.camera >= 0) made.setCamera(this.createCamera(this.document.cameras[node.camera]));
+    if (node.light >= 0) this.addLight(made, this.document.lights[node.light]);
+    if (Object.keys(node.custom).length > 0) made.setExtras({ ...node.custom });
+    return made;
+  }
+
+  private meshFor(node: SceneNode): Mesh | null {
+    const geometric = geometricMatrix(node.transform);
+    const key = JSON.stringify([node.mesh, node.materials, [...geometric]]);
+    const known = this.meshes.get(key);
+    if (known !== undefined) return known;
+    const source = this.document.meshes[node.mesh];
+    let triangles = this.sets.get(node.mesh);
+    if (!triangles) {
+      triangles = buildTriangleSets(source);
+      this.sets.set(node.mesh, triangles);
+    }
+    const mesh = this.createMesh(source, triangles, geometric, node);
+    mesh?.setName(this.nameOf(source.name || node.name, 'mesh'));
+    this.meshes.set(key, mesh);
+    return mesh;
+  }
+
+  private createMesh(source: PolygonMesh, sets: TriangleSet[], transform: Matrix4, node: SceneNode): Mesh | null {
+    const mesh = this.gltf.createMesh();
+    const mirrored = determinant3(transform) < 0;
+    for (const set of sets) {
+      if (set.indices.length === 0) continue;
+      const primitive = this.gltf
+        .createPrimitive()
+        .setIndices(this.accessor(narrow(mirrored ? turned(set.indices) : set.indices, set.positions.length / 3), 'SCALAR'))
+        .setAttribute('POSITION', this.accessor(movePoints(set.positions, transform), 'VEC3'))
+        .setAttribute('NORMAL', this.accessor(turnNormals(set.normals, transform), 'VEC3'))
+        .setMaterial(this.materialOf(node.materials[set.slot] ?? -1));
+      set.uvs.forEach((uv, i) => primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')));
+      if (set.colours) primitive.setAttribute('COLOR_0', this.accessor(set.colours as Float32Array<ArrayBuffer>, 'VEC4'));
+      if (source.influences && node.skin >= 0) {
+        const { joints, weights } = heaviest(source.influences, set.points);
+        primitive.setAttribute('JOINTS_0', this.accessor(joints, 'VEC4')).setAttribute('WEIGHTS_0', this.accessor(weights, 'VEC4'));
+      }
+      for (const shape of source.shapes) {
+        const target = this.gltf.createPrimitiveTarget(shape.name);
+        target.setAttribute('POSITION', this.accessor(spreadOffsets(shape.points, shape.offsets, set.points, transform), 'VEC3'));
+        if (shape.normalOffsets) target.setAttribute('NORMAL', this.accessor(spreadOffsets(shape.points, shape.normalOffsets, set.points, transform), 'VEC3'));
+        primitive.addTarget(target);
+      }
+      mesh.addPrimitive(primitive);
+    }
+    if (mesh.listPrimitives().length === 0) {
+      mesh.dispose();
+      return null;
+    }
+    if (source.shapes.length > 0) {
+      mesh.setWeights(source.shapes.map((shape) => shape.weight)).setExtras({ targetNames: source.shapes.map((shape) => shape.name) });
+    }
+    return mesh;
+  }
+
+  private accessor(array: Array, type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4'): Accessor {
+    return this.gltf.createAccessor().setArray(array).setType(type).setBuffer(this.buffer);
+  }
+
+  addSkins(nodes: GltfNode[]): void {
+    const skins = this.document.skins.map(({ name, joints, inverseBind }) => {
+      const skin = this.gltf.createSkin(this.nameOf(name, 'skin')).setInverseBindMatrices(this.accessor(affine(inverseBind), 'MAT4'));
+      for (const joint of joints) skin.addJoint(nodes[joint]);
+      return skin;
+    });
+    this.document.nodes.forEach((node, i) => {
+      if (node.skin >= 0 && nodes[i].getMesh() && this.document.meshes[node.mesh].influences) nodes[i].setSkin(skins[node.skin]);
+    });
+    for (const skin of skins) if (skin.listParents().length <= 1 || !nodes.some((node) => node.getSkin() === skin)) skin.dispose();
+  }
+
+  private createCamera(camera: Camera) {
+    const made = this.gltf.createCamera(this.nameOf(camera.name, 'camera'));
+    const aspect = camera.aperture[0] / camera.aperture[1];
+    const far = Number.isFinite(camera.far) && camera.far > camera.near ? camera.far : null;
+    made.setZNear(Math.max(camera.near, 1e-4));
+    if (far !== null) made.setZFar(far);
+    if (camera.projection === 'orthographic') {
+      return made
+        .setType('orthographic')
+        .setXMag(camera.width / 2)
+        .setYMag(camera.width / 2 / aspect)
+        .setZFar(far ?? 1e4);
+    }
+    return made
+      .setType('perspective')
+      .setYFov(2 * Math.atan(camera.aperture[1] / 2 / camera.focalLength))
+      .setAspectRatio(aspect);
+  }
+
+  private addLight(node: GltfNode, light: Light): void {
+    if (light.kind === 'dome' || light.kind === 'area') return;
+    const extension = this.gltf.createExtension(KHRLightsPunctual);
+    const made = extension.createLight(this.nameOf(light.name, 'light')).setType(light.kind).setColor(light.colour).setIntensity(Math.max(0, light.intensity));
+    if (light.kind === 'spot') {
+      const outer = Math.min(Math.PI / 2, Math.max(1e-3, (light.outerAngle * Math.PI) / 360));
+      made.setOuterConeAngle(outer).setInnerConeAngle(Math.min((light.innerAngle * Math.PI) / 360, outer - 1e-4));
+    }
+    node.setExtension('KHR_lights_punctual', made);
+  }
+}
+
+/** The node's own scale where it stands alone, so that its sign stays on the axis where it was. */
+function plainScale(t: TransformParts): [number, number, number] | null {
+  if (t.matrix || t.rotation.some((angle) => angle !== 0) || t.preRotation.some((angle) => angle !== 0) || t.postRotation.some((angle) => angle !== 0)) return null;
+  return t.scale.some((part) => part === 0) || t.scale[0] * t.scale[1] * t.scale[2] < 0 ? null : t.scale;
+}
+
+/** Matrices whose last row is exactly 0 0 0 1, as glTF asks. */
+function affine(matrices: Float64Array): Float32Array<ArrayBuffer> {
+  const out = Float32Array.from(matrices);
+  for (let at = 0; at < out.length; at += 16) {
+    out[at + 3] = out[at + 7] = out[at + 11] = 0;
+    out[at + 15] = 1;
+  }
+  return out;
+}
+
+function heaviest({ starts, joints, weights }: NonNullable<PolygonMesh['influences']>, points: Uint32Array) {
+  const outJoints = new Uint16Array(points.length * JOINTS_PER_VERTEX);
+  const outWeights = new Float32Array(points.length * JOINTS_PER_VERTEX);
+  points.forEach((point, v) => {
+    const list: [number, number][] = [];
+    for (let i = starts[point]; i < starts[point + 1]; i += 1) list.push([joints[i], weights[i]]);
+    list.sort((a, b) => b[1] - a[1]);
+    const kept = list.slice(0, JOINTS_PER_VERTEX);
+    const sum = kept.reduce((total, [, weight]) => total + weight, 0);
+    // A point that nothing moves follows the first joint, since weights must add up to one.
+    if (sum === 0) outWeights[v * JOINTS_PER_VERTEX] = 1;
+    kept.forEach(([joint, weight], k) => {
+      outJoints[v * JOINTS_PER_VERTEX + k] = joint;
+      outWeights[v * JOINTS_PER_VERTEX + k] = weight / (sum || 1);
+    });
+  });
+  return { joints: outJoints, weights: outWeights };
+}
+
+/** Offsets of some points as offsets of all vertices. */
+function spreadOffsets(moved: Uint32Array, offsets: ArrayLike<number>, points: Uint32Array, m: Matrix4): Float32Array<ArrayBuffer> {
+  const at = new Map<number, number>();
+  moved.forEach((point, i) => at.set(point, i));
+  const out = new Float32Array(points.length * 3);
+  points.forEach((point, v) => {
+    const i = at.get(point);
+    if (i === undefined) return;
+    const [x, y, z] = [offsets[i * 3], offsets[i * 3 + 1], offsets[i * 3 + 2]];
+    for (let row = 0; row < 3; row += 1) out[v * 3 + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z;
+  });
+  return out;
+}
+
+/** 16-bit indices where every vertex fits; 65535 itself is reserved by glTF. */
+function narrow(indices: Uint32Array, vertices: number): Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer> {
+  return vertices <= 65535 ? Uint16Array.from(indices) : Uint32Array.from(indices);
+}
+
+function turned(indices: Uint32Array): Uint32Array {
+  const out = indices.slice();
+  for (let i = 0; i < out.length; i += 3) {
+    out[i + 1] = indices[i + 2];
+    out[i + 2] = indices[i + 1];
+  }
+  return out;
+}
+
+function movePoints(points: Float32Array, m: Matrix4): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(points.length);
+  for (let i = 0; i < points.length; i += 3) {
+    const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
+    for (let row = 0; row < 3; row += 1) out[i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+  }
+  return out;
+}
+
+function turnNormals(normals: Float32Array, m: Matrix4): Float32Array<ArrayBuffer> {
+  const c = normalCofactors(m);
+  const sign = determinant3(m) < 0 ? -1 : 1;
+  const out = new Float32Array(normals.length);
+  for (let i = 0; i < normals.length; i += 3) {
+    const n = [0, 1, 2].map((row) => sign * (c[row] * normals[i] + c[3 + row] * normals[i + 1] + c[6 + row] * normals[i + 2]));
+    const length = Math.hypot(n[0], n[1], n[2]) || 1;
+    for (let k = 0; k < 3; k += 1) out[i + k] = n[k] / length;
+  }
+  return out;
+}
