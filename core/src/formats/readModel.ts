@@ -35,7 +35,12 @@ export function isModelPath(path: string): boolean {
 export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
   const reader = READERS[extensionOf(path)];
   if (!reader) {
-    throw new KinkajouError('model.format', `models of type .${extensionOf(path)} cannot be read`, { file: path }, 'Export the model as FBX, OBJ, USD or glTF.');
+    throw new KinkajouError(
+      'model.format',
+      `models of type .${extensionOf(path)} cannot be read`,
+      { file: path },
+      'Export the model as FBX, OBJ, USD or glTF.',
+    );
   }
   const size = source.files.find((file) => file.path === path)?.size;
   if (size === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');

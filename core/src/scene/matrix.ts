@@ -177,20 +177,20 @@ export function decompose(m: Matrix4): Decomposed {
   return { translation: [m[12], m[13], m[14]], rotation: eulerOf(r), quaternion: quaternionOf(r), scale, exact };
 }
 
-/** Angles in degrees of a rotation matrix, for the given order. */
+/**
+ * Angles in degrees of a rotation matrix, for the given order. The first turn is taken out before the others are read,
+ * so that they stay exact where two axes fall together (gimbal lock).
+ */
 export function eulerOf(m: Matrix4, order: RotationOrder = 'XYZ'): Vec3 {
   const [i, j, k] = [...order].map((letter) => letter.charCodeAt(0) - 88);
   const sign = (j - i + 3) % 3 === 1 ? 1 : -1;
-  const at = (row: number, col: number) => m[col * 4 + row];
+  const [side, along] = [sign * m[j * 4 + k], m[k * 4 + k]];
+  const first = Math.abs(side) + Math.abs(along) < 1e-9 ? 0 : Math.atan2(side, along);
+  const rest = multiply(m, axisRotation(i, -first));
   const out: Vec3 = [0, 0, 0];
-  const sine = Math.min(1, Math.max(-1, -sign * at(k, i)));
-  out[j] = Math.asin(sine) / DEGREE;
-  if (Math.abs(sine) < 1 - 1e-9) {
-    out[i] = Math.atan2(sign * at(k, j), at(k, k)) / DEGREE;
-    out[k] = Math.atan2(sign * at(j, i), at(i, i)) / DEGREE;
-  } else {
-    out[i] = Math.atan2(-sign * at(j, k), at(j, j)) / DEGREE;
-  }
+  out[i] = first / DEGREE;
+  out[j] = Math.atan2(-sign * rest[i * 4 + k], rest[k * 4 + k]) / DEGREE;
+  out[k] = Math.atan2(-sign * rest[j * 4 + i], rest[j * 4 + j]) / DEGREE;
   return out;
 }
 

@@ -15,7 +15,8 @@ export function readClips(document: SceneDocument, table: ObjectTable, nodes: Ma
     if (stack.kind !== 'AnimationStack') continue;
     const clip: Clip = { name: stack.name || 'clip', ...spanOf(stack), tracks: [] };
     const layers = table.childrenOf(stack.id).filter((link) => link.object.kind === 'AnimationLayer');
-    if (layers.length > 1) addUncarried(document.remarks, 'further animation layers', stack.name, 'only the first layer that moves a quantity is carried', 'warning');
+    if (layers.length > 1)
+      addUncarried(document.remarks, 'further animation layers', stack.name, 'only the first layer that moves a quantity is carried', 'warning');
     const taken = new Set<string>();
     const weights: WeightColumns = new Map();
     for (const { object: layer } of layers) {

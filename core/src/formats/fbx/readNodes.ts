@@ -12,7 +12,7 @@ import {
 } from '../../scene/document.ts';
 import { invertAffine, localMatrix, multiply, partsOfMatrix } from '../../scene/matrix.ts';
 import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
-import { type FbxObject, type ObjectTable, type PropertyTable } from './objects.ts';
+import type { FbxObject, ObjectTable, PropertyTable } from './objects.ts';
 import { readCamera, readLight } from './readAttributes.ts';
 import { readFbxMesh } from './readMesh.ts';
 import { childOf } from './tree.ts';
@@ -148,4 +148,3 @@ function aimViews(document: SceneDocument): void {
     if (node.mesh >= 0) addUncarried(document.remarks, 'meshes on cameras or lights', node.name, 'shown as the camera or light looks');
   });
 }
-

@@ -66,7 +66,10 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
     while (at < list.length && !(typeof list[at] === 'number' && typeof list[at + 1] === 'number' && letterOf(list[at + 2]) !== null)) at += 1;
   }
   if (keys.length === 0) return null;
-  const curve = createCurve(Float64Array.from(keys, (key) => key.time), Float64Array.from(keys, (key) => key.value));
+  const curve = createCurve(
+    Float64Array.from(keys, (key) => key.time),
+    Float64Array.from(keys, (key) => key.value),
+  );
   keys.forEach(({ kind, out, into }, i) => {
     curve.kinds[i] = kind;
     curve.out[i] = out;
@@ -77,6 +80,7 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
 
 /** The letter of a key, written as a word or as a character code; null when it is neither. */
 function letterOf(value: unknown): string | null {
-  const text = typeof value === 'string' ? value : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122 ? String.fromCharCode(value) : '';
+  const text =
+    typeof value === 'string' ? value : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122 ? String.fromCharCode(value) : '';
   return /^[A-Za-z]$/.test(text) ? text : null;
 }

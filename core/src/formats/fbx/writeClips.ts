@@ -138,4 +138,3 @@ export function toAngles(track: Track, node: SceneNode): Track {
 function ticks(seconds: number): bigint {
   return BigInt(Math.round(seconds * TICKS_PER_SECOND));
 }
-

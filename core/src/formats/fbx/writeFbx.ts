@@ -65,7 +65,11 @@ class FileBuilder {
       version,
       binary: options.form !== 'text',
       nodes: [
-        record('FBXHeaderExtension', [], [record('FBXHeaderVersion', [I(1003)]), record('FBXVersion', [I(version)]), record('Creator', [S(options.creator ?? 'Kinkajou')])]),
+        record(
+          'FBXHeaderExtension',
+          [],
+          [record('FBXHeaderVersion', [I(1003)]), record('FBXVersion', [I(version)]), record('Creator', [S(options.creator ?? 'Kinkajou')])],
+        ),
         record('FileId', [R(FILE_ID)]),
         record('CreationTime', [S(CREATION_TIME)]),
         record('Creator', [S(options.creator ?? 'Kinkajou')]),
@@ -157,7 +161,9 @@ class FileBuilder {
       else {
         if (this.placeholder === 0) {
           this.placeholder = this.newId();
-          this.add(object('Material', this.placeholder, 'unassigned', '', [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]));
+          this.add(
+            object('Material', this.placeholder, 'unassigned', '', [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]),
+          );
         }
         this.link(this.placeholder, id);
       }

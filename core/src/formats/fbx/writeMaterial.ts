@@ -44,7 +44,8 @@ const BLOCK_NAMES: Record<ChannelName, string> = {
 /** The property that a channel's map is linked to: classic where there is one, else in the block. */
 export function mapProperty(material: Material, channel: ChannelName): string {
   const classic = CLASSIC[channel];
-  if (classic && (material.workflow === 'legacy' || channel === 'baseColor' || channel === 'normal' || channel === 'emission' || channel === 'bump')) return classic;
+  if (classic && (material.workflow === 'legacy' || channel === 'baseColor' || channel === 'normal' || channel === 'emission' || channel === 'bump'))
+    return classic;
   return `${BLOCK}${BLOCK_NAMES[channel]}_map`;
 }
 

@@ -85,7 +85,9 @@ function checkJson(json: GLTF.IGLTF, path: string): void {
   if (!version.startsWith('2.')) throw tooOld(path, `glTF ${version}`);
   for (const [name, list] of Object.entries(json)) {
     if (LISTS.has(name) && !Array.isArray(list)) throw broken(path, `"${name}" is no list`, 0);
-    if (LISTS.has(name)) for (const [i, entry] of (list as unknown[]).entries()) if (typeof entry !== 'object' || entry === null) throw broken(path, `${name}[${i}] is no object`, 0);
+    if (LISTS.has(name))
+      for (const [i, entry] of (list as unknown[]).entries())
+        if (typeof entry !== 'object' || entry === null) throw broken(path, `${name}[${i}] is no object`, 0);
   }
   const nodes = json.nodes ?? [];
   const state = new Uint8Array(nodes.length);
@@ -115,7 +117,21 @@ function checkJson(json: GLTF.IGLTF, path: string): void {
   });
 }
 
-const LISTS = new Set(['nodes', 'meshes', 'accessors', 'bufferViews', 'buffers', 'materials', 'textures', 'images', 'samplers', 'skins', 'animations', 'cameras', 'scenes']);
+const LISTS = new Set([
+  'nodes',
+  'meshes',
+  'accessors',
+  'bufferViews',
+  'buffers',
+  'materials',
+  'textures',
+  'images',
+  'samplers',
+  'skins',
+  'animations',
+  'cameras',
+  'scenes',
+]);
 
 async function open(bytes: Uint8Array, json: GLTF.IGLTF, binary: boolean, path: string, source: FileSource): Promise<Document> {
   const io = await gltfIo();
@@ -126,7 +142,8 @@ async function open(bytes: Uint8Array, json: GLTF.IGLTF, binary: boolean, path: 
     const file = findFile(uri, path, source);
     if (!file) throw new KinkajouError('gltf.missing', `its buffer ${uri} is not in the parcel`, { file: path }, 'Drop the .bin file beside the model.');
     const content = await source.read(file);
-    if (content.length < buffer.byteLength) throw broken(file, `the buffer has ${content.length} bytes, and ${buffer.byteLength} are announced`, content.length);
+    if (content.length < buffer.byteLength)
+      throw broken(file, `the buffer has ${content.length} bytes, and ${buffer.byteLength} are announced`, content.length);
     resources[uri] = new Uint8Array(content);
   }
   try {
@@ -140,7 +157,12 @@ async function open(bytes: Uint8Array, json: GLTF.IGLTF, binary: boolean, path: 
     const message = (error as Error).message.split('\n')[0];
     const required = /Missing required extension, "?([\w]+)/.exec(message);
     if (required) {
-      throw new KinkajouError('gltf.extension', `it cannot be read without the extension ${required[1]}, which is not known here`, { file: path }, 'Export the model without it.');
+      throw new KinkajouError(
+        'gltf.extension',
+        `it cannot be read without the extension ${required[1]}, which is not known here`,
+        { file: path },
+        'Export the model without it.',
+      );
     }
     throw broken(path, `it cannot be read (${message})`);
   }
@@ -155,7 +177,9 @@ function findFile(uri: string, path: string, source: FileSource): string | null 
     // A stray percent sign: the name is taken as it stands.
   }
   const folder = folderOf(path);
-  const candidates = [`${folder}/${decoded}`.replace(/^\//, ''), decoded, decoded.slice(decoded.lastIndexOf('/') + 1)].map((name) => safePath(name.replace(/(^|\/)\.\//g, '$1')));
+  const candidates = [`${folder}/${decoded}`.replace(/^\//, ''), decoded, decoded.slice(decoded.lastIndexOf('/') + 1)].map((name) =>
+    safePath(name.replace(/(^|\/)\.\//g, '$1')),
+  );
   const paths = source.files.map((file) => file.path);
   for (const candidate of candidates) if (candidate && paths.includes(candidate)) return candidate;
   const bare = `/${decoded.slice(decoded.lastIndexOf('/') + 1)}`;
@@ -186,7 +210,8 @@ const UNDERSTOOD = new Set([
 ]);
 
 function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
-  for (const name of json.extensionsUsed ?? []) if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not understood', 'warning');
+  for (const name of json.extensionsUsed ?? [])
+    if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not understood', 'warning');
   for (const name of ['KHR_materials_variants', 'EXT_mesh_gpu_instancing']) {
     if (json.extensionsUsed?.includes(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not carried', 'warning');
   }
@@ -258,7 +283,12 @@ class SceneReader {
       made = readPrimitives(mesh, mesh.getName() || fallback, slotOf, this.document.remarks);
     } catch (error) {
       if (error instanceof KinkajouError) throw error;
-      addRemark(this.document.remarks, { code: 'read.layer', severity: 'error', subject: mesh.getName() || fallback, message: `the mesh cannot be read (${(error as Error).message})` });
+      addRemark(this.document.remarks, {
+        code: 'read.layer',
+        severity: 'error',
+        subject: mesh.getName() || fallback,
+        message: `the mesh cannot be read (${(error as Error).message})`,
+      });
       made = createMesh(mesh.getName() || fallback, new Float64Array(0), new Uint32Array(0), new Uint32Array(0));
     }
     const entry = { index: this.document.meshes.push(made) - 1, materials: slots };

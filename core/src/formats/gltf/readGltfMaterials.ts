@@ -1,7 +1,28 @@
 import type { Document, GLTF, Material as GltfMaterial, Texture, TextureInfo } from '@gltf-transform/core';
-import type { Anisotropy, Clearcoat, EmissiveStrength, IOR, PBRSpecularGlossiness, Sheen, Specular, Transform, Transmission, Volume } from '@gltf-transform/extensions';
+import type {
+  Anisotropy,
+  Clearcoat,
+  EmissiveStrength,
+  IOR,
+  PBRSpecularGlossiness,
+  Sheen,
+  Specular,
+  Transform,
+  Transmission,
+  Volume,
+} from '@gltf-transform/extensions';
 import type { SceneDocument } from '../../scene/document.ts';
-import { type ChannelName, type Component, createMapUse, createMaterial, type ImageEntry, type MapUse, type Material, type Rgb, type WrapMode } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  type Component,
+  createMapUse,
+  createMaterial,
+  type ImageEntry,
+  type MapUse,
+  type Material,
+  type Rgb,
+  type WrapMode,
+} from '../../scene/material.ts';
 import { fromGltfTransform } from '../../scene/uvTransform.ts';
 
 const WRAPS: Record<number, WrapMode> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
@@ -64,7 +85,13 @@ class MaterialReader {
     material.alphaCutoff = source.getAlphaCutoff();
     if (material.workflow === 'specGloss') this.readSpecGloss();
     else this.readMetalRough();
-    this.scalar('occlusion', source.getOcclusionTexture() ? source.getOcclusionStrength() : null, source.getOcclusionTexture(), source.getOcclusionTextureInfo(), 'r');
+    this.scalar(
+      'occlusion',
+      source.getOcclusionTexture() ? source.getOcclusionStrength() : null,
+      source.getOcclusionTexture(),
+      source.getOcclusionTextureInfo(),
+      'r',
+    );
     this.readNormal();
     this.readEmission();
     this.readExtensions();

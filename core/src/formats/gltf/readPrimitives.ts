@@ -94,7 +94,8 @@ function cornersOf(primitive: Primitive, count: number, mode: number): Uint32Arr
   if (mode === TRIANGLES) return list.subarray(0, list.length - (list.length % 3));
   const out: number[] = [];
   for (let i = 0; i + 2 < list.length; i += 1) {
-    const [a, b, c] = mode === FAN ? [list[0], list[i + 1], list[i + 2]] : i % 2 === 0 ? [list[i], list[i + 1], list[i + 2]] : [list[i + 1], list[i], list[i + 2]];
+    const [a, b, c] =
+      mode === FAN ? [list[0], list[i + 1], list[i + 2]] : i % 2 === 0 ? [list[i], list[i + 1], list[i + 2]] : [list[i + 1], list[i], list[i + 2]];
     if (mode !== STRIP || (a !== b && b !== c && a !== c)) out.push(a, b, c);
   }
   return Uint32Array.from(out);
@@ -106,7 +107,8 @@ function soundCorners(corners: Uint32Array, count: number, name: string, remarks
   if (lost === 0) return corners;
   addRemark(remarks, { code: 'read.indexRange', severity: 'error', subject: name, message: 'triangles that name missing points are left out' }, lost);
   const kept: number[] = [];
-  for (let i = 0; i < corners.length; i += 3) if (corners[i] < count && corners[i + 1] < count && corners[i + 2] < count) kept.push(corners[i], corners[i + 1], corners[i + 2]);
+  for (let i = 0; i < corners.length; i += 3)
+    if (corners[i] < count && corners[i + 1] < count && corners[i + 2] < count) kept.push(corners[i], corners[i + 1], corners[i + 2]);
   return Uint32Array.from(kept);
 }
 

@@ -1,7 +1,20 @@
 import type { Accessor, Buffer as GltfBuffer, Document, Material as GltfMaterial, Mesh, Node as GltfNode } from '@gltf-transform/core';
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
-import { decompose, determinant3, geometricMatrix, localMatrix, type Matrix4, normalCofactors } from '../../scene/matrix.ts';
+import {
+  type Decomposed,
+  decompose,
+  determinant3,
+  geometricMatrix,
+  invertAffine,
+  isPlain,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  normalCofactors,
+  quaternionOf,
+  rotation,
+} from '../../scene/matrix.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { writeClips } from './writeClips.ts';
@@ -24,7 +37,8 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   const nodes = writer.addNodes();
   writer.addSkins(nodes);
   writeClips(gltf, document, nodes, losses);
-  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push('glTF has no area or environment lights; these are left out');
+  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area'))
+    losses.push('glTF has no area or environment lights; these are left out');
   if (document.nodes.some((node) => node.transform.matrix)) losses.push('glTF nodes keep no shear');
   return losses;
 }
@@ -57,8 +71,8 @@ class SceneWriter {
 
   private createNode(node: SceneNode): GltfNode {
     const made = this.gltf.createNode(this.nameOf(node.name, 'node'));
-    const { translation, quaternion, scale } = decompose(localMatrix(node.transform));
-    made.setTranslation(translation).setRotation(quaternion).setScale(plainScale(node.transform) ?? scale);
+    const { translation, quaternion, scale } = restOf(node.transform);
+    made.setTranslation(translation).setRotation(quaternion).setScale(scale);
     if (node.mesh >= 0) made.setMesh(this.meshFor(node));
     if (node.camera >= 0) made.setCamera(this.createCamera(this.document.cameras[node.camera]));
     if (node.light >= 0) this.addLight(made, this.document.lights[node.light]);
@@ -165,10 +179,11 @@ class SceneWriter {
   }
 }
 
-/** The node's own scale where it stands alone, so that its sign stays on the axis where it was. */
-function plainScale(t: TransformParts): [number, number, number] | null {
-  if (t.matrix || t.rotation.some((angle) => angle !== 0) || t.preRotation.some((angle) => angle !== 0) || t.postRotation.some((angle) => angle !== 0)) return null;
-  return t.scale.some((part) => part === 0) || t.scale[0] * t.scale[1] * t.scale[2] < 0 ? null : t.scale;
+/** Translation, rotation and scale at rest. Plain transforms keep their own, so that tracks of one of them fit the others. */
+function restOf(t: TransformParts): Pick<Decomposed, 'translation' | 'quaternion' | 'scale'> {
+  if (!isPlain(t)) return decompose(localMatrix(t));
+  const turn = multiply(multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)), invertAffine(rotation(t.postRotation)));
+  return { translation: t.translation, quaternion: quaternionOf(turn), scale: t.scale };
 }
 
 /** Matrices whose last row is exactly 0 0 0 1, as glTF asks. */

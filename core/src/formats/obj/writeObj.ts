@@ -25,10 +25,11 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
   if (document.materials.length > 0) out.line(`mtllib ${library}`);
   const worlds = worldMatrices(document.nodes);
   const offsets = { points: 1, uvs: 1, normals: 1 };
+  const names = createNames();
   document.nodes.forEach((node, i) => {
     if (node.mesh < 0) return;
     const mesh = bakeMesh(document.meshes[node.mesh], multiply(worlds[i], geometricMatrix(node.transform)));
-    out.line(`o ${oneLine(node.name)}`);
+    out.line(`o ${names(oneLine(node.name))}`);
     writeMesh(out, mesh, node.materials, document, offsets, losses);
   });
   if (document.nodes.some((node) => node.parent >= 0)) losses.add('OBJ has no hierarchy; parts stand where they are');
@@ -118,7 +119,25 @@ export function numberText(value: number): string {
 
 /** Names end at the line's end, so line ends inside them become blanks; a leading blank would be lost. */
 export function oneLine(name: string): string {
-  return name.replace(/[\r\n]+/g, ' ').replace(/\\$/, '').trim() || 'unnamed';
+  return (
+    name
+      .replace(/[\r\n]+/g, ' ')
+      .replace(/\\$/, '')
+      .trim() || 'unnamed'
+  );
+}
+
+/** Names, each once: a name that comes again would reopen the object that has it. */
+function createNames(): (name: string) => string {
+  const seen = new Map<string, number>();
+  return (name) => {
+    const count = (seen.get(name) ?? 0) + 1;
+    seen.set(name, count);
+    if (count === 1) return name;
+    const unique = `${name} (${count})`;
+    seen.set(unique, 1);
+    return unique;
+  };
 }
 
 /** Collects lines and encodes them piece by piece, so that the whole text is never held as one string. */

@@ -89,7 +89,12 @@ class Composer {
     for (const [name, local] of names) {
       this.prims += 1;
       if (this.prims > this.host.maxPrims) {
-        addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: 'prims', message: `there are more than ${this.host.maxPrims} prims; the rest was left out` });
+        addRemark(this.host.remarks, {
+          code: 'read.composition',
+          severity: 'error',
+          subject: 'prims',
+          message: `there are more than ${this.host.maxPrims} prims; the rest was left out`,
+        });
         break;
       }
       const prim = await this.prim(name, local, joinPath(path, name), depth);
@@ -123,15 +128,18 @@ class Composer {
     const arcs = { inherits: [] as Opinion[], variants: [] as Opinion[], references: [] as Opinion[], payloads: [] as Opinion[], specializes: [] as Opinion[] };
     for (const opinion of local) {
       const { spec } = opinion;
-      for (const target of combined(spec.metadata.inherits)) arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+      for (const target of combined(spec.metadata.inherits))
+        arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
       for (const [set, variants] of spec.variantSets) {
         const chosen = variants.get(selection.get(set) ?? '');
         if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], path, seen)));
-        else if (variants.size > 0 && selection.get(set)) addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, 'nothing stands in for them', 'warning');
+        else if (variants.size > 0 && selection.get(set))
+          addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, 'nothing stands in for them', 'warning');
       }
       for (const target of combined(spec.metadata.references)) arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
       for (const target of combined(spec.metadata.payload)) arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
-      for (const target of combined(spec.metadata.specializes)) arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+      for (const target of combined(spec.metadata.specializes))
+        arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
     }
     out.push(...arcs.inherits, ...arcs.variants, ...arcs.references, ...arcs.payloads, ...arcs.specializes);
     return out;
@@ -152,7 +160,13 @@ class Composer {
     const target = reference.prim || defaultPrimOf(stack);
     const key = `${stack.path} ${target}`;
     if (target === '' || seen.has(key)) {
-      if (target === '') addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: reference.asset, message: `${reference.asset} names no default prim` });
+      if (target === '')
+        addRemark(this.host.remarks, {
+          code: 'read.composition',
+          severity: 'error',
+          subject: reference.asset,
+          message: `${reference.asset} names no default prim`,
+        });
       return [];
     }
     const maps = [...(reference.asset === '' ? opinion.maps : []), { from: target, to: path }];

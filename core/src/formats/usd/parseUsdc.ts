@@ -52,7 +52,12 @@ class CrateReader {
     if (bytes.length < BOOTSTRAP_SIZE) throw this.fault('the file is cut off in its header', 0);
     this.version = (bytes[8] << 8) | bytes[9];
     if (this.version < FIRST_PACKED) {
-      throw new KinkajouError('usd.version', `binary USD of version ${bytes[8]}.${bytes[9]} is too old to be read`, { file }, 'Save it again with a current program.');
+      throw new KinkajouError(
+        'usd.version',
+        `binary USD of version ${bytes[8]}.${bytes[9]} is too old to be read`,
+        { file },
+        'Save it again with a current program.',
+      );
     }
     this.readSections();
   }
@@ -319,4 +324,3 @@ function pathTexts(value: UsdValue): string[] {
   const op = value as { explicit: string[] | null; prepended: string[]; appended: string[] };
   return op.explicit ?? [...op.prepended, ...op.appended];
 }
-

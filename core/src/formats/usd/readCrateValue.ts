@@ -112,7 +112,8 @@ export class ValueReader {
     const layout = LAYOUT[type];
     if (layout) {
       const numbers = this.numbers(layout.scalar, layout.width);
-      if (layout.width > 1) return isQuaternion(type) ? realFirst(Float64Array.from(numbers as ArrayLike<number>)) : Float64Array.from(numbers as ArrayLike<number>);
+      if (layout.width > 1)
+        return isQuaternion(type) ? realFirst(Float64Array.from(numbers as ArrayLike<number>)) : Float64Array.from(numbers as ArrayLike<number>);
       const [value] = numbers as unknown as (number | bigint)[];
       return typeof value === 'bigint' ? Number(value) : value;
     }

@@ -165,6 +165,12 @@ function weightTracks(animation: ComposedPrim, timeCodesPerSecond: number, meshe
         const row = numbersOf(samples.get(code));
         return shapes.map((shape) => row?.[names.indexOf(shape)] ?? 0);
       });
-      return { node, path: 'weights' as const, times: Float64Array.from(codes, (code) => code / timeCodesPerSecond), values: Float64Array.from(values), interpolation: 'linear' as const };
+      return {
+        node,
+        path: 'weights' as const,
+        times: Float64Array.from(codes, (code) => code / timeCodesPerSecond),
+        values: Float64Array.from(values),
+        interpolation: 'linear' as const,
+      };
     });
 }

@@ -29,7 +29,21 @@ import { readTransform } from './xforms.ts';
 /** Where a scene states no unit, USD takes centimetres. */
 const DEFAULT_METRES = 0.01;
 const DEFAULT_RATE = 24;
-const SHAPES_WITHOUT_MESH = new Set(['Cube', 'Sphere', 'Cylinder', 'Cone', 'Capsule', 'Plane', 'BasisCurves', 'NurbsCurves', 'NurbsPatch', 'Points', 'Volume', 'TetMesh', 'HermiteCurves']);
+const SHAPES_WITHOUT_MESH = new Set([
+  'Cube',
+  'Sphere',
+  'Cylinder',
+  'Cone',
+  'Capsule',
+  'Plane',
+  'BasisCurves',
+  'NurbsCurves',
+  'NurbsPatch',
+  'Points',
+  'Volume',
+  'TetMesh',
+  'HermiteCurves',
+]);
 /** Prims that say something about others, or nothing that a scene needs. */
 const PASSED_OVER = new Set(['Shader', 'NodeGraph', 'GeomSubset', 'BlendShape', 'SkelAnimation', 'RenderSettings', 'RenderProduct', 'RenderVar', 'Backdrop']);
 
@@ -172,7 +186,10 @@ class SceneReader {
   private addMesh(prim: ComposedPrim, node: SceneNode, index: number, inherited: Inherited): void {
     node.kind = 'mesh';
     const subsets = readSubsets(prim);
-    const key = shapeKey(prim, subsets.map((subset) => subset.prim));
+    const key = shapeKey(
+      prim,
+      subsets.map((subset) => subset.prim),
+    );
     let known = this.meshes.get(key);
     if (!known) {
       const mesh = readUsdMesh(prim, node.name, this.document.remarks);

@@ -1,5 +1,20 @@
 import { addUncarried, type Remark } from '../../scene/document.ts';
-import { type ChannelName, type ColourSpace, type Component, createMapUse, createMaterial, defaultSpace, type ImageEntry, type MapUse, type Material, type Rgb, type UvTransform, unitValue, VECTOR_CHANNELS, type WrapMode } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  type ColourSpace,
+  type Component,
+  createMapUse,
+  createMaterial,
+  defaultSpace,
+  type ImageEntry,
+  type MapUse,
+  type Material,
+  type Rgb,
+  type UvTransform,
+  unitValue,
+  VECTOR_CHANNELS,
+  type WrapMode,
+} from '../../scene/material.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { AssetPath } from './layer.ts';
 import { get, numberOf, numbersOf, textOf, valueOf } from './values.ts';
@@ -130,7 +145,17 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   return material;
 }
 
-const PASSED_OVER = new Set(['useSpecularWorkflow', 'opacityThreshold', 'opacityMode', 'emission', 'emission_luminance', 'alpha_cutoff', 'alpha_mode', 'base', 'base_weight']);
+const PASSED_OVER = new Set([
+  'useSpecularWorkflow',
+  'opacityThreshold',
+  'opacityMode',
+  'emission',
+  'emission_luminance',
+  'alpha_cutoff',
+  'alpha_mode',
+  'base',
+  'base_weight',
+]);
 
 function shaderId(prim: ComposedPrim): string {
   return textOf(get(prim, 'info:id')) ?? '';
@@ -204,7 +229,20 @@ interface ReadTexture {
   factor: number | Rgb | null;
 }
 
-const COMPONENT_OUTPUTS: Record<string, Component> = { r: 'r', g: 'g', b: 'b', a: 'a', rgb: 'rgb', outr: 'r', outg: 'g', outb: 'b', outa: 'a', outx: 'r', outy: 'g', outz: 'b' };
+const COMPONENT_OUTPUTS: Record<string, Component> = {
+  r: 'r',
+  g: 'g',
+  b: 'b',
+  a: 'a',
+  rgb: 'rgb',
+  outr: 'r',
+  outg: 'g',
+  outb: 'b',
+  outa: 'a',
+  outx: 'r',
+  outy: 'g',
+  outz: 'b',
+};
 const MAX_NODES = 12;
 
 /** The image behind a node, with what the nodes between do to it. */
@@ -280,7 +318,7 @@ function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel
   const image = host.addImage(path, file.layer);
   const space = textOf(file.metadata.colorSpace) ?? 'auto';
   const component: Component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? (/float/.test(id) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
-  const address = (name: string): WrapMode => ({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode ?? 'repeat';
+  const address = (name: string): WrapMode => (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
   const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
   const offset = numbersOf(get(shader, 'inputs:uvoffset'));
   const coordinates = readCoordinates(shader, host);
@@ -288,7 +326,12 @@ function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel
     coordinates.transform = { scale: tiling ? [tiling[0], tiling[1]] : [1, 1], offset: offset ? [offset[0], offset[1]] : [0, 0], rotation: 0 };
   }
   return {
-    use: createMapUse(image.key, channel, { component, space: spaceOf(space, channel), wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')], ...coordinates }),
+    use: createMapUse(image.key, channel, {
+      component,
+      space: spaceOf(space, channel),
+      wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')],
+      ...coordinates,
+    }),
     factor: null,
   };
 }

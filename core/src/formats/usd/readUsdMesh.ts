@@ -1,4 +1,14 @@
-import { addRemark, addUncarried, createMesh, type Domain, type FloatArray, type Layer, type PolygonMesh, type Remark, type Subdivision } from '../../scene/document.ts';
+import {
+  addRemark,
+  addUncarried,
+  createMesh,
+  type Domain,
+  type FloatArray,
+  type Layer,
+  type PolygonMesh,
+  type Remark,
+  type Subdivision,
+} from '../../scene/document.ts';
 import { turnFaces } from '../../scene/reorient.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { shapeOfType } from './layer.ts';

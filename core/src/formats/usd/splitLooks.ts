@@ -13,7 +13,10 @@ export function splitLooks(layer: UsdLayer, looksPath: string): { root: UsdLayer
 }
 
 function splitPrim(prim: PrimSpec): { shape: PrimSpec | null; look: PrimSpec | null } {
-  if (prim.typeName === 'Material' || (prim.typeName === 'Scope' && prim.children.length > 0 && prim.children.every((child) => child.typeName === 'Material'))) {
+  if (
+    prim.typeName === 'Material' ||
+    (prim.typeName === 'Scope' && prim.children.length > 0 && prim.children.every((child) => child.typeName === 'Material'))
+  ) {
     return { shape: null, look: prim };
   }
   const parts = prim.children.map(splitPrim);

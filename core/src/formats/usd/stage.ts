@@ -40,7 +40,13 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
     for (const asset of subLayersOf(layer)) {
       const sub = await load(asset, name, [...chain, name]);
       if (sub) stack.layers.push(...sub.layers);
-      else addRemark(remarks, { code: 'read.composition', severity: 'error', subject: asset, message: `the sublayer ${asset} of ${name} is not in the parcel or cannot be read` });
+      else
+        addRemark(remarks, {
+          code: 'read.composition',
+          severity: 'error',
+          subject: asset,
+          message: `the sublayer ${asset} of ${name} is not in the parcel or cannot be read`,
+        });
     }
     return stack;
   };
@@ -108,7 +114,8 @@ function unpack(bytes: Uint8Array, path: string): Map<string, Uint8Array> {
     const files = unzipSync(bytes, {
       filter: ({ originalSize, name }) => {
         total += originalSize;
-        if (total > bytes.length * PACKAGE_RATIO_LIMIT + 65536) throw new KinkajouError('usd.package', `the package unpacks to far more than its size at ${name}`, { file: path });
+        if (total > bytes.length * PACKAGE_RATIO_LIMIT + 65536)
+          throw new KinkajouError('usd.package', `the package unpacks to far more than its size at ${name}`, { file: path });
         return !name.endsWith('/');
       },
     });

@@ -128,7 +128,10 @@ export function writeSkeletons(
     fillMotion(motion, document, plan, locals, moving);
     fillWeights(motion, document, weights);
     skeleton.metadata.apiSchemas = createListOp({ prepended: ['SkelBindingAPI'] });
-    skeleton.properties.set('skel:animationSource', createProperty('skel:animationSource', '', { kind: 'relationship', targets: [`${rootPath}/${motion.name}`] }));
+    skeleton.properties.set(
+      'skel:animationSource',
+      createProperty('skel:animationSource', '', { kind: 'relationship', targets: [`${rootPath}/${motion.name}`] }),
+    );
     root.children.push(motion);
   }
   root.children.push(skeleton);
@@ -174,9 +177,21 @@ function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPla
     return samples;
   };
   const add = (name: string, type: string, samples: Map<number, UsdValue>) => motion.properties.set(name, createProperty(name, type, { timeSamples: samples }));
-  add('translations', 'float3[]', table('translation', 3, (j) => rest[j].translation, [0, 1, 2]));
-  add('rotations', 'quatf[]', table('quaternion', 4, (j) => rest[j].quaternion, [3, 0, 1, 2]));
-  add('scales', 'half3[]', table('scale', 3, (j) => rest[j].scale, [0, 1, 2]));
+  add(
+    'translations',
+    'float3[]',
+    table('translation', 3, (j) => rest[j].translation, [0, 1, 2]),
+  );
+  add(
+    'rotations',
+    'quatf[]',
+    table('quaternion', 4, (j) => rest[j].quaternion, [3, 0, 1, 2]),
+  );
+  add(
+    'scales',
+    'half3[]',
+    table('scale', 3, (j) => rest[j].scale, [0, 1, 2]),
+  );
 }
 
 function fillWeights(motion: PrimSpec, document: SceneDocument, tracks: Track[]): void {

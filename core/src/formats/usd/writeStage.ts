@@ -130,7 +130,11 @@ class StageBuilder {
     const hasChildren = this.parents.has(index);
     const typeName = node.camera >= 0 ? 'Camera' : node.light >= 0 ? '' : node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
     const prim =
-      node.camera >= 0 ? cameraPrim(this.document.cameras[node.camera]) : node.light >= 0 ? lightPrim(this.document.lights[node.light], this.losses) : createPrim('', typeName);
+      node.camera >= 0
+        ? cameraPrim(this.document.cameras[node.camera])
+        : node.light >= 0
+          ? lightPrim(this.document.lights[node.light], this.losses)
+          : createPrim('', typeName);
     prim.name = this.nameUnder(parent)(node.name);
     if (prim.name !== node.name) prim.metadata.displayName = node.name;
     parent.children.push(prim);

@@ -97,7 +97,8 @@ class Network {
 
   private spaceWord(space: ColourSpace): string {
     if (space === 'srgb_rec709_scene') return 'sRGB';
-    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.losses.add(`UsdPreviewSurface has no word for the colour space ${space}; such maps are read raw`);
+    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space))
+      this.losses.add(`UsdPreviewSurface has no word for the colour space ${space}; such maps are read raw`);
     return space === 'unknown' ? 'auto' : 'raw';
   }
 

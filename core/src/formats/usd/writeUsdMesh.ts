@@ -97,7 +97,13 @@ function writeShapes(prim: PrimSpec, mesh: PolygonMesh, nameUnder: (name: string
 }
 
 /** One material is bound to the mesh itself, several by a subset of faces each. */
-function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths: string[], nameUnder: (name: string) => string): { name: string; slot: number }[] {
+function bind(
+  prim: PrimSpec,
+  mesh: PolygonMesh,
+  node: SceneNode,
+  materialPaths: string[],
+  nameUnder: (name: string) => string,
+): { name: string; slot: number }[] {
   const relation = (material: number) => createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
   if (!mesh.faceMaterial) {
     const material = node.materials[0] ?? -1;

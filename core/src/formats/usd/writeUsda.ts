@@ -1,4 +1,16 @@
-import { AssetPath, isListOp, type ListOp, type NumberArray, type PrimSpec, type PropertySpec, shapeOfType, type UsdLayer, UsdPath, type UsdReference, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  isListOp,
+  type ListOp,
+  type NumberArray,
+  type PrimSpec,
+  type PropertySpec,
+  shapeOfType,
+  type UsdLayer,
+  UsdPath,
+  type UsdReference,
+  type UsdValue,
+} from './layer.ts';
 
 /** Numbers on one line of a long array before it is broken. */
 const LINE_ELEMENTS = 256;
@@ -20,7 +32,8 @@ export function writeUsda(layer: UsdLayer): Uint8Array {
 function writePrim(out: string[], prim: PrimSpec, indent: string): void {
   const head = [prim.specifier, prim.typeName, quote(prim.name)].filter(Boolean).join(' ');
   const metadata = metadataLines(prim.metadata, `${indent}    `);
-  if (prim.variantSets.size > 0 && !('variantSets' in prim.metadata)) metadata.push(`${indent}    prepend variantSets = [${[...prim.variantSets.keys()].map(quote).join(', ')}]`);
+  if (prim.variantSets.size > 0 && !('variantSets' in prim.metadata))
+    metadata.push(`${indent}    prepend variantSets = [${[...prim.variantSets.keys()].map(quote).join(', ')}]`);
   out.push(metadata.length > 0 ? `${indent}${head} (` : `${indent}${head}`);
   if (metadata.length > 0) out.push(...metadata, `${indent})`);
   out.push(`${indent}{`);
@@ -56,7 +69,8 @@ function writeProperty(out: string[], property: PropertySpec, indent: string): v
   }
   const shape = shapeOfType(typeName);
   const text = (one: UsdValue) => valueText(one, shape.width, shape.scalar === 'float' || shape.scalar === 'half', shape.array);
-  if (value !== undefined || (!timeSamples && targets.length === 0)) out.push(`${lead}${typeName} ${name}${value === undefined ? '' : ` = ${text(value)}`}${tail}`);
+  if (value !== undefined || (!timeSamples && targets.length === 0))
+    out.push(`${lead}${typeName} ${name}${value === undefined ? '' : ` = ${text(value)}`}${tail}`);
   if (timeSamples) {
     out.push(`${lead}${typeName} ${name}.timeSamples = {`);
     for (const [time, sample] of timeSamples) out.push(`${indent}    ${numberText(time, false)}: ${text(sample)},`);
@@ -104,7 +118,9 @@ function anyText(value: UsdValue, indent: string): string {
   if (value instanceof AssetPath) return `@${value.path}@`;
   if (value instanceof UsdPath) return `<${value.path}>`;
   if (typeof value === 'object' && value !== null && !Array.isArray(value) && !ArrayBuffer.isView(value)) {
-    const entries = Object.entries(value as Record<string, UsdValue>).map(([key, entry]) => `${indent}    ${dictionaryType(entry)} ${identifierOrQuoted(key)} = ${anyText(entry, `${indent}    `)}`);
+    const entries = Object.entries(value as Record<string, UsdValue>).map(
+      ([key, entry]) => `${indent}    ${dictionaryType(entry)} ${identifierOrQuoted(key)} = ${anyText(entry, `${indent}    `)}`,
+    );
     return entries.length === 0 ? '{\n' + `${indent}}` : `{\n${entries.join('\n')}\n${indent}}`;
   }
   return valueText(value, ArrayBuffer.isView(value) ? (value as NumberArray).length : 1, false, Array.isArray(value));

@@ -138,7 +138,8 @@ class CrateWriter {
     if (property.uniform || relationship) fields.push(['variability', values.enumeration('variability', 1)]);
     if (property.value !== undefined) fields.push(['default', values.typed(property.typeName, property.value)]);
     if (property.timeSamples) fields.push(['timeSamples', values.timeSamples(property.typeName, property.timeSamples)]);
-    if (property.targets.length > 0) fields.push([relationship ? 'targetPaths' : 'connectionPaths', values.pathListOp(createListOp({ explicit: property.targets }))]);
+    if (property.targets.length > 0)
+      fields.push([relationship ? 'targetPaths' : 'connectionPaths', values.pathListOp(createListOp({ explicit: property.targets }))]);
     fields.push(...this.metadataFields(property.metadata));
     this.addSpec(path, relationship ? SPEC.relationship : SPEC.attribute, fields);
   }

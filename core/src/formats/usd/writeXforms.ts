@@ -40,7 +40,12 @@ export function addTransform(prim: PrimSpec, node: SceneNode, placed: Matrix4 | 
     };
     const vector = (v: number[]) => Float64Array.from(v);
     const turning = moving.find((track) => track.path === 'rotation' || track.path === 'quaternion');
-    const whole = turning && (turning.path === 'quaternion' || hasFixedTurns(node.transform)) ? (turning.path === 'quaternion' ? turning : toQuaternions(turning, node)) : null;
+    const whole =
+      turning && (turning.path === 'quaternion' || hasFixedTurns(node.transform))
+        ? turning.path === 'quaternion'
+          ? turning
+          : toQuaternions(turning, node)
+        : null;
     const pivot = parts.rotationPivot.some((part) => part !== 0) ? parts.rotationPivot : null;
     const translation = samplesOf('translation', vector);
     if (translation || parts.translation.some((part) => part !== 0)) add('translate', 'double3', Float64Array.from(parts.translation), translation);
@@ -84,10 +89,7 @@ function sample(track: Track, convert: (value: number[]) => UsdValue): Map<numbe
   const width = trackWidth(straight);
   const out = new Map<number, UsdValue>();
   straight.times.forEach((time, i) => {
-    out.set(
-      time * TIME_CODES_PER_SECOND,
-      convert(Array.from({ length: width }, (_, k) => straight.values[i * width + k])),
-    );
+    out.set(time * TIME_CODES_PER_SECOND, convert(Array.from({ length: width }, (_, k) => straight.values[i * width + k])));
   });
   return out;
 }

@@ -1,5 +1,16 @@
 import { identityTransform, type RotationOrder, type Track, type TransformParts, type Vec3 } from '../../scene/document.ts';
-import { decompose, identity, invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, rotationOfQuaternion, scaling, translation } from '../../scene/matrix.ts';
+import {
+  decompose,
+  identity,
+  invertAffine,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  rotation,
+  rotationOfQuaternion,
+  scaling,
+  translation,
+} from '../../scene/matrix.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
 import { numberOf, numbersOf, textsOf, valueOf } from './values.ts';
