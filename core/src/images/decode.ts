@@ -1,17 +1,22 @@
+import { decode as decodeBmpFile } from 'bmp-ts';
 import sharp from 'sharp';
-import { DataUtils, FloatType } from 'three';
-import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
-import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
-import { TGALoader } from 'three/addons/loaders/TGALoader.js';
 import { KinkajouError } from '../errors.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
+import { decodeDds } from './dds.ts';
+import { decodeExr } from './exr.ts';
+import { decodeHdr } from './hdr.ts';
+import { decodeKtx2 } from './ktx2.ts';
 import type { PixelArray, PixelBuffer } from './pixelBuffer.ts';
-import { probeImage } from './probe.ts';
+import { type ImageInfo, probeImage } from './probe.ts';
+import { decodePsd } from './psd.ts';
+import { decodeTga } from './tga.ts';
 
 export interface DecodeOptions {
   /** Longest side; larger images are averaged down. 0 keeps the size. */
   maxSize?: number;
   limits?: Limits;
+  /** Of EXR: which layer. */
+  layer?: string;
 }
 
 /**
@@ -21,9 +26,8 @@ export interface DecodeOptions {
 export async function decodeImage(bytes: Uint8Array, path: string, options: DecodeOptions = {}): Promise<PixelBuffer> {
   const info = await probeImage(bytes, path, options.limits ?? DEFAULT_LIMITS);
   try {
-    if (info.format === 'tga') return shrink(decodeTga(bytes), options.maxSize);
-    if (info.format === 'exr' || info.format === 'hdr') return decodeFloat(bytes, info.format);
-    return await decodeWithSharp(bytes, info.bitDepth, info.floating, options.maxSize ?? 0);
+    if (SHARP.has(info.format)) return await decodeWithSharp(bytes, info, options.maxSize ?? 0);
+    return await shrink(await decodeItself(bytes, path, info, options), options.maxSize);
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
     const reason = error instanceof Error ? error.message.split('\n')[0] : String(error);
@@ -31,12 +35,35 @@ export async function decodeImage(bytes: Uint8Array, path: string, options: Deco
   }
 }
 
-async function decodeWithSharp(bytes: Uint8Array, bitDepth: number, floating: boolean, maxSize: number): Promise<PixelBuffer> {
+const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp']);
+
+function decodeItself(bytes: Uint8Array, path: string, { format }: ImageInfo, { layer }: DecodeOptions): PixelBuffer | Promise<PixelBuffer> {
+  switch (format) {
+    case 'tga':
+      return decodeTga(bytes);
+    case 'exr':
+      return decodeExr(bytes, path, layer);
+    case 'hdr':
+      return decodeHdr(bytes);
+    case 'psd':
+      return decodePsd(bytes, path);
+    case 'dds':
+      return decodeDds(bytes, path);
+    case 'ktx2':
+      return decodeKtx2(bytes, path);
+    default:
+      return decodeBmp(bytes);
+  }
+}
+
+async function decodeWithSharp(bytes: Uint8Array, { bitDepth, floating, components }: ImageInfo, maxSize: number): Promise<PixelBuffer> {
   let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true });
   if (maxSize > 0) image = image.resize(maxSize, maxSize, { fit: 'inside', withoutEnlargement: true });
   const depth = floating ? 'float' : bitDepth === 8 ? 'uchar' : 'ushort';
-  // 16-bit images are otherwise squeezed to 8 bits on output.
-  if (depth === 'ushort') image = image.toColourspace((await image.metadata()).channels < 3 ? 'grey16' : 'rgb16');
+  // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three components.
+  if (floating) image = components < 3 ? image.pipelineColourspace('b-w').toColourspace('b-w') : image.toColourspace('scrgb');
+  else if (depth === 'ushort') image = image.toColourspace(components < 3 ? 'grey16' : 'rgb16');
+  else if (components < 3) image = image.toColourspace('b-w');
   const { data, info } = await image.raw({ depth }).toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, components: info.channels, data: viewPixels(data, depth) };
 }
@@ -48,33 +75,22 @@ function viewPixels(data: Buffer, depth: 'uchar' | 'ushort' | 'float'): PixelArr
   return new Float32Array(own.buffer, own.byteOffset, own.byteLength / 4);
 }
 
-function decodeTga(bytes: Uint8Array): PixelBuffer {
-  const texture = new TGALoader().parse(exactBuffer(bytes)) as { data: Uint8Array; width: number; height: number };
-  return { width: texture.width, height: texture.height, components: 4, data: new Uint8Array(texture.data) };
+/** The codec hands out alpha, blue, green, red; alpha is kept only where the file has 32 bits a pixel. */
+function decodeBmp(bytes: Uint8Array): PixelBuffer {
+  const { data, width, height, bitPP } = decodeBmpFile(Buffer.from(bytes), { toRGBA: true });
+  const count = width * Math.abs(height);
+  const opaque = bitPP !== 32 || !data.some((value, i) => i % 4 === 3 && value !== 0);
+  if (!opaque) return { width, height: Math.abs(height), components: 4, data: new Uint8Array(data) };
+  const out = new Uint8Array(count * 3);
+  for (let i = 0; i < count; i += 1) for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * 4 + k];
+  return { width, height: Math.abs(height), components: 3, data: out };
 }
 
 async function shrink(buffer: PixelBuffer, maxSize = 0): Promise<PixelBuffer> {
-  if (maxSize === 0 || Math.max(buffer.width, buffer.height) <= maxSize) return buffer;
-  const { data, info } = await sharp(buffer.data as Uint8Array, { raw: { width: buffer.width, height: buffer.height, channels: buffer.components as 4 } })
+  if (maxSize === 0 || Math.max(buffer.width, buffer.height) <= maxSize || !(buffer.data instanceof Uint8Array)) return buffer;
+  const { data, info } = await sharp(buffer.data, { raw: { width: buffer.width, height: buffer.height, channels: buffer.components as 4 } })
     .resize(maxSize, maxSize, { fit: 'inside' })
     .raw()
     .toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, components: info.channels, data: viewPixels(data, 'uchar') };
-}
-
-/** The codecs hand rows bottom first; the buffer has the top row first. */
-function decodeFloat(bytes: Uint8Array, format: 'exr' | 'hdr'): PixelBuffer {
-  const loader = format === 'exr' ? new EXRLoader().setDataType(FloatType) : new HDRLoader().setDataType(FloatType);
-  const { data, width, height } = loader.parse(exactBuffer(bytes)) as { data: Float32Array | Uint16Array; width: number; height: number };
-  const floats = data instanceof Float32Array ? data : Float32Array.from(data, (half) => DataUtils.fromHalfFloat(half));
-  const components = floats.length / (width * height);
-  if (format === 'hdr') return { width, height, components, data: floats };
-  const flipped = new Float32Array(floats.length);
-  const row = width * components;
-  for (let y = 0; y < height; y += 1) flipped.set(floats.subarray((height - 1 - y) * row, (height - y) * row), y * row);
-  return { width, height, components, data: flipped };
-}
-
-function exactBuffer(bytes: Uint8Array): ArrayBuffer {
-  return new Uint8Array(bytes).buffer;
 }

@@ -1,11 +1,68 @@
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
+import { KinkajouError } from '../errors.ts';
+import { encodeExr } from './exr.ts';
+import { encodeHdr } from './hdr.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
+import { toBytes } from './quantise.ts';
+import { encodeTga } from './tga.ts';
+import { encodeFloatTiff } from './tiffFloat.ts';
 
-/** Encodes 8- or 16-bit pixels as PNG; the same pixels always give the same bytes. Floats must be quantised first. */
+export const ENCODABLE = ['png', 'jpeg', 'tiff', 'tga', 'exr', 'hdr', 'webp'] as const;
+export type EncodableFormat = (typeof ENCODABLE)[number];
+
+export interface EncodeOptions {
+  /** Of EXR: 16 for half, 32 for float; 16 unless told. */
+  depth?: 16 | 32;
+  /** Of JPEG and lossy WebP, 1 to 100. WebP is lossless unless told. */
+  quality?: number;
+}
+
+/**
+ * Encodes pixels at their own depth; the same pixels always give the same bytes. PNG holds 8 and 16 bits, TIFF also
+ * floats, EXR and HDR floats alone; JPEG, WebP and TGA hold 8 bits, to which wider pixels are rounded. Throws
+ * `image.encode` where a format cannot hold the kind of number: PNG with floats.
+ */
+export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, options: EncodeOptions = {}): Promise<Uint8Array> {
+  switch (format) {
+    case 'png':
+      return encodePng(buffer);
+    case 'tiff':
+      return encodeTiff(buffer);
+    case 'tga':
+      return encodeTga(toBytes(buffer));
+    case 'exr':
+      return encodeExr(buffer, options.depth);
+    case 'hdr':
+      return encodeHdr(buffer);
+    case 'jpeg':
+      return new Uint8Array(await asSharp(toBytes(buffer)).flatten({ background: '#000' }).jpeg({ quality: options.quality ?? 92, chromaSubsampling: '4:4:4' }).toBuffer());
+    default:
+      return new Uint8Array(
+        await asSharp(toBytes(buffer))
+          .webp(options.quality === undefined ? { lossless: true, exact: true } : { quality: options.quality })
+          .toBuffer(),
+      );
+  }
+}
+
+/** Encodes 8- or 16-bit pixels as PNG. Floats must be quantised first. */
 export async function encodePng(buffer: PixelBuffer): Promise<Uint8Array> {
-  const { width, height, components, data } = buffer;
-  if (data instanceof Float32Array) throw new TypeError('PNG holds 8 or 16 bits; quantise float pixels first');
-  const image = sharp(data, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
-  const wide = data instanceof Uint16Array ? image.toColourspace(components < 3 ? 'grey16' : 'rgb16') : image;
-  return new Uint8Array(await wide.png({ compressionLevel: 6 }).toBuffer());
+  if (buffer.data instanceof Float32Array) throw new KinkajouError('image.encode', 'PNG holds 8 or 16 bits; floats must be quantised first');
+  return new Uint8Array(await widened(buffer).png({ compressionLevel: 6 }).toBuffer());
+}
+
+async function encodeTiff(buffer: PixelBuffer): Promise<Uint8Array> {
+  if (buffer.data instanceof Float32Array) return encodeFloatTiff(buffer);
+  return new Uint8Array(await widened(buffer).tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer());
+}
+
+function asSharp({ width, height, components, data }: PixelBuffer): Sharp {
+  return sharp(data, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
+}
+
+/** 16-bit pixels are otherwise squeezed to 8 bits on output, and grey ones spread over three components. */
+function widened(buffer: PixelBuffer): Sharp {
+  const wide = buffer.data instanceof Uint16Array;
+  const grey = buffer.components < 3;
+  return asSharp(buffer).toColourspace(wide ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb');
 }

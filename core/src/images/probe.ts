@@ -2,6 +2,11 @@ import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
+import { ddsHeader } from './dds.ts';
+import { chooseChannels, exrHeader } from './exr.ts';
+import { ktx2Header } from './ktx2.ts';
+import { psdHeader } from './psd.ts';
+import { tgaHeader } from './tga.ts';
 
 export type ImageFormat = 'png' | 'jpeg' | 'tiff' | 'webp' | 'tga' | 'exr' | 'hdr' | 'bmp' | 'psd' | 'dds' | 'ktx2';
 
@@ -15,6 +20,12 @@ export interface ImageInfo {
   floating: boolean;
   /** 1 to 4. */
   components: number;
+  /** What the embedded colour profile calls itself, or null without one. */
+  profile?: string | null;
+  /** Of EXR: x, y of red, green, blue and white, where the file states them. */
+  chromaticities?: number[] | null;
+  /** Of EXR: its layers, '' for channels without one. */
+  layers?: string[];
 }
 
 const EXTENSIONS: Record<string, ImageFormat> = {
@@ -32,8 +43,6 @@ const EXTENSIONS: Record<string, ImageFormat> = {
   dds: 'dds',
   ktx2: 'ktx2',
 };
-
-const READABLE = new Set<ImageFormat>(['png', 'jpeg', 'tiff', 'webp', 'tga', 'exr', 'hdr']);
 
 export function isImagePath(path: string): boolean {
   return extensionOf(path) in EXTENSIONS;
@@ -62,8 +71,8 @@ function isTgaHeader(bytes: Uint8Array): boolean {
 }
 
 /**
- * Reads an image's header. Throws `image.falseHeader` when the bytes are no image, `image.format` for a type that
- * cannot be read yet, `image.broken` for a damaged header and `limit.pixels` past the limit.
+ * Reads an image's header. Throws `image.falseHeader` when the bytes are no image, `image.format` for a kind of pixels
+ * that is not read, `image.broken` for a damaged header and `limit.pixels` past the limit.
  */
 export async function probeImage(bytes: Uint8Array, path: string, limits: Limits = DEFAULT_LIMITS): Promise<ImageInfo> {
   const format = sniffImage(bytes, path);
@@ -73,14 +82,6 @@ export async function probeImage(bytes: Uint8Array, path: string, limits: Limits
       bytes.length === 0 ? 'the file is empty' : `the content is not an image of type .${extensionOf(path)}`,
       { file: path, offset: 0 },
       'Export the image again.',
-    );
-  }
-  if (!READABLE.has(format)) {
-    throw new KinkajouError(
-      'image.format',
-      `images of type ${format} cannot be read yet`,
-      { file: path },
-      'Save it as PNG, TIFF, JPEG, WebP, TGA, EXR or HDR.',
     );
   }
   const info = await readHeader(format, bytes, path);
@@ -94,9 +95,36 @@ function broken(path: string, why: string): KinkajouError {
 }
 
 async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string): Promise<ImageInfo> {
-  if (format === 'tga') return tgaHeader(bytes);
-  if (format === 'exr') return exrHeader(bytes, path);
-  if (format === 'hdr') return hdrHeader(bytes, path);
+  switch (format) {
+    case 'tga':
+      return { format, ...tgaHeader(bytes), bitDepth: 8, floating: false };
+    case 'exr': {
+      const header = exrHeader(bytes, path);
+      const names = [...chooseChannels(header, undefined, path).values()];
+      const components = names.includes('A') ? 4 : names.length >= 3 ? 3 : 1;
+      const { width, height, bitDepth, chromaticities, layers } = header;
+      return { format, width, height, bitDepth, floating: true, components, chromaticities, layers };
+    }
+    case 'hdr':
+      return hdrHeader(bytes, path);
+    case 'psd': {
+      const { width, height, depth, components } = psdHeader(bytes, path);
+      return { format, width, height, bitDepth: depth === 1 ? 8 : depth, floating: depth === 32, components };
+    }
+    case 'dds': {
+      const { width, height, bitDepth, floating, components } = ddsHeader(bytes, path);
+      return { format, width, height, bitDepth, floating, components };
+    }
+    case 'ktx2':
+      return { format, ...ktx2Header(bytes, path) };
+    case 'bmp':
+      return bmpHeader(bytes, path);
+    default:
+      return sharpHeader(format, bytes, path);
+  }
+}
+
+async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string): Promise<ImageInfo> {
   try {
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
     const bitDepth = meta.depth === 'uchar' || meta.depth === 'char' ? 8 : meta.depth === 'ushort' || meta.depth === 'short' ? 16 : 32;
@@ -107,63 +135,33 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
       bitDepth,
       floating: meta.depth === 'float' || meta.depth === 'double',
       components: Math.min(4, meta.channels),
+      ...(meta.icc ? { profile: profileName(meta.icc) } : {}),
     };
   } catch (error) {
     throw broken(path, `its header cannot be read (${(error as Error).message.split('\n')[0]})`);
   }
 }
 
-function tgaHeader(bytes: Uint8Array): ImageInfo {
-  const palette = bytes[2] === 1 || bytes[2] === 9;
-  const bits = palette ? bytes[7] : bytes[16];
-  const grey = bytes[2] === 3 || bytes[2] === 11;
-  return {
-    format: 'tga',
-    width: bytes[12] | (bytes[13] << 8),
-    height: bytes[14] | (bytes[15] << 8),
-    bitDepth: 8,
-    floating: false,
-    components: grey ? (bits === 16 ? 2 : 1) : bits === 32 ? 4 : 3,
-  };
+/** The description tag of an ICC profile, of version 2 (text) or 4 (UTF-16). */
+export function profileName(icc: Uint8Array): string {
+  const view = new DataView(icc.buffer, icc.byteOffset, icc.byteLength);
+  const count = icc.length > 132 ? view.getUint32(128) : 0;
+  for (let i = 0; i < count && 132 + i * 12 + 12 <= icc.length; i += 1) {
+    const at = 132 + i * 12;
+    if (String.fromCharCode(...icc.subarray(at, at + 4)) !== 'desc') continue;
+    const start = view.getUint32(at + 4);
+    if (start + 28 > icc.length) break;
+    const type = String.fromCharCode(...icc.subarray(start, start + 4));
+    if (type === 'desc') return new TextDecoder('latin1').decode(icc.subarray(start + 12, start + 12 + view.getUint32(start + 8))).replace(/\0.*$/s, '');
+    if (type === 'mluc') return new TextDecoder('utf-16be').decode(icc.subarray(start + view.getUint32(start + 24), start + view.getUint32(start + 24) + view.getUint32(start + 20)));
+  }
+  return 'unnamed';
 }
 
-/** Attributes of an OpenEXR header: name, type, size, value, each text ending in a zero byte. */
-function exrHeader(bytes: Uint8Array, path: string): ImageInfo {
+function bmpHeader(bytes: Uint8Array, path: string): ImageInfo {
+  if (bytes.length < 30) throw broken(path, 'its header is cut off');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 8;
-  const text = () => {
-    const end = bytes.indexOf(0, at);
-    if (end < 0 || end - at > 255) throw broken(path, 'its header is cut off');
-    const value = String.fromCharCode(...bytes.subarray(at, end));
-    at = end + 1;
-    return value;
-  };
-  let width = 0;
-  let height = 0;
-  const names: string[] = [];
-  let deep = 0;
-  while (at < bytes.length && bytes[at] !== 0) {
-    const name = text();
-    text();
-    if (at + 4 > bytes.length) throw broken(path, 'its header is cut off');
-    const size = view.getUint32(at, true);
-    at += 4;
-    const end = at + size;
-    if (end > bytes.length) throw broken(path, 'its header is cut off');
-    if (name === 'dataWindow' && size >= 16) {
-      width = view.getInt32(at + 8, true) - view.getInt32(at, true) + 1;
-      height = view.getInt32(at + 12, true) - view.getInt32(at + 4, true) + 1;
-    } else if (name === 'channels') {
-      while (at < end && bytes[at] !== 0) {
-        names.push(text());
-        deep = Math.max(deep, view.getInt32(at, true) === 1 ? 16 : 32);
-        at += 16;
-      }
-    }
-    at = end;
-  }
-  if (names.length === 0) throw broken(path, 'its header names no channels');
-  return { format: 'exr', width, height, bitDepth: deep === 16 ? 16 : 32, floating: true, components: Math.min(4, names.length) };
+  return { format: 'bmp', width: view.getInt32(18, true), height: Math.abs(view.getInt32(22, true)), bitDepth: 8, floating: false, components: view.getUint16(28, true) === 32 ? 4 : 3 };
 }
 
 function hdrHeader(bytes: Uint8Array, path: string): ImageInfo {

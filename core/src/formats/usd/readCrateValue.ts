@@ -17,7 +17,7 @@ import {
   PAYLOAD_MASK,
   SCALAR_BYTES,
 } from './crate.ts';
-import { halfToNumber } from './half.ts';
+import { halfToNumber } from '../../scene/half.ts';
 import { decodeIntegers, decodeIntegers64 } from './integerCoding.ts';
 import { AssetPath, createListOp, type ListItems, type NumberArray, type UsdDictionary, type UsdReference, type UsdValue } from './layer.ts';
 

@@ -13,7 +13,7 @@ import {
   MIN_PACKED,
   TYPE_NUMBER,
 } from './crate.ts';
-import { numberToHalf } from './half.ts';
+import { numberToHalf } from '../../scene/half.ts';
 import { encodeIntegers } from './integerCoding.ts';
 import { AssetPath, type ListItems, type ListOp, type NumberArray, shapeOfType, type UsdReference, type UsdValue } from './layer.ts';
 

@@ -1,0 +1,96 @@
+import { ANCHORS_2, ANCHORS_3_SECOND, ANCHORS_3_THIRD, between, BitReader, PARTITIONS_2, PARTITIONS_3, WEIGHTS } from './partitions.ts';
+
+interface Mode {
+  subsets: number;
+  partitionBits: number;
+  rotationBits: number;
+  selectorBits: number;
+  colourBits: number;
+  alphaBits: number;
+  /** A lowest bit per end point, or per subset. */
+  ownBit: boolean;
+  sharedBit: boolean;
+  indexBits: number;
+  secondIndexBits: number;
+}
+
+const mode = (
+  subsets: number,
+  partitionBits: number,
+  rotationBits: number,
+  selectorBits: number,
+  colourBits: number,
+  alphaBits: number,
+  ownBit: boolean,
+  sharedBit: boolean,
+  indexBits: number,
+  secondIndexBits: number,
+): Mode => ({ subsets, partitionBits, rotationBits, selectorBits, colourBits, alphaBits, ownBit, sharedBit, indexBits, secondIndexBits });
+
+const MODES: Mode[] = [
+  mode(3, 4, 0, 0, 4, 0, true, false, 3, 0),
+  mode(2, 6, 0, 0, 6, 0, false, true, 3, 0),
+  mode(3, 6, 0, 0, 5, 0, false, false, 2, 0),
+  mode(2, 6, 0, 0, 7, 0, true, false, 2, 0),
+  mode(1, 0, 2, 1, 5, 6, false, false, 2, 3),
+  mode(1, 0, 2, 0, 7, 8, false, false, 2, 2),
+  mode(1, 0, 0, 0, 7, 7, true, false, 4, 0),
+  mode(2, 6, 0, 0, 5, 5, true, false, 2, 0),
+];
+
+/** Decodes one BC7 block into 16 pixels of r, g, b, a. A block of no mode is clear black. */
+export function decodeBc7Block(body: Uint8Array, at: number, out: Uint8Array): void {
+  const number = body[at] === 0 ? 8 : 31 - Math.clz32(body[at] & -body[at]);
+  if (number > 7) {
+    out.fill(0);
+    return;
+  }
+  const m = MODES[number];
+  const reader = new BitReader(body, at);
+  reader.bits(number + 1);
+  const partition = reader.bits(m.partitionBits);
+  const rotation = reader.bits(m.rotationBits);
+  const selector = reader.bits(m.selectorBits);
+  const ends = readEnds(reader, m);
+  const subsetOf = (pixel: number) => (m.subsets === 1 ? 0 : m.subsets === 2 ? (PARTITIONS_2[partition] >> pixel) & 1 : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3);
+  const anchors = m.subsets === 1 ? [0] : m.subsets === 2 ? [0, ANCHORS_2[partition]] : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
+  const first = readIndices(reader, m.indexBits, (pixel) => anchors[subsetOf(pixel)] === pixel);
+  const second = m.secondIndexBits > 0 ? readIndices(reader, m.secondIndexBits, (pixel) => pixel === 0) : null;
+  const [colours, alphas] = second ? (selector === 1 ? [second, first] : [first, second]) : [first, first];
+  const colourWeights = WEIGHTS[second && selector === 1 ? m.secondIndexBits : m.indexBits];
+  const alphaWeights = WEIGHTS[second && selector === 0 ? m.secondIndexBits : m.indexBits];
+  for (let pixel = 0; pixel < 16; pixel += 1) {
+    const [a, b] = [ends[subsetOf(pixel) * 2], ends[subsetOf(pixel) * 2 + 1]];
+    const to = pixel * 4;
+    for (let k = 0; k < 3; k += 1) out[to + k] = between(a[k], b[k], colourWeights[colours[pixel]]);
+    out[to + 3] = m.alphaBits > 0 ? between(a[3], b[3], alphaWeights[alphas[pixel]]) : 255;
+    if (rotation > 0) {
+      const alpha = out[to + 3];
+      out[to + 3] = out[to + rotation - 1];
+      out[to + rotation - 1] = alpha;
+    }
+  }
+}
+
+function readEnds(reader: BitReader, m: Mode): number[][] {
+  const count = m.subsets * 2;
+  const ends = Array.from({ length: count }, () => [0, 0, 0, 255]);
+  for (let k = 0; k < 3; k += 1) for (const end of ends) end[k] = reader.bits(m.colourBits);
+  if (m.alphaBits > 0) for (const end of ends) end[3] = reader.bits(m.alphaBits);
+  const low = m.ownBit ? ends.map(() => reader.bits(1)) : m.sharedBit ? Array.from({ length: m.subsets }, () => reader.bits(1)).flatMap((bit) => [bit, bit]) : null;
+  const widen = (value: number, bits: number, i: number) => {
+    const whole = low ? (value << 1) | low[i] : value;
+    const width = bits + (low ? 1 : 0);
+    const top = whole << (8 - width);
+    return top | (top >> width);
+  };
+  ends.forEach((end, i) => {
+    for (let k = 0; k < 3; k += 1) end[k] = widen(end[k], m.colourBits, i);
+    if (m.alphaBits > 0) end[3] = widen(end[3], m.alphaBits, i);
+  });
+  return ends;
+}
+
+function readIndices(reader: BitReader, bits: number, isAnchor: (pixel: number) => boolean): number[] {
+  return Array.from({ length: 16 }, (_, pixel) => reader.bits(bits - (isAnchor(pixel) ? 1 : 0)));
+}

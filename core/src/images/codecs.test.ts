@@ -1,0 +1,173 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { writePsdUint8Array } from 'ag-psd';
+import { createDefaultContainer, KHR_SUPERCOMPRESSION_NONE, write as writeKtx2 } from 'ktx-parse';
+import sharp from 'sharp';
+import { describe, expect, it } from 'vitest';
+import { oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
+import { decodeImage } from './decode.ts';
+import { encodeImage, type EncodableFormat } from './encode.ts';
+import type { PixelBuffer } from './pixelBuffer.ts';
+import { probeImage } from './probe.ts';
+
+const [WIDTH, HEIGHT] = [19, 11];
+
+/** Smooth ramps with some noise: no two rows or columns alike. */
+function picture(components: number, kind: 8 | 16 | 32): PixelBuffer {
+  const noise = randomBytes(WIDTH * HEIGHT * components, components + kind);
+  const ramp = (i: number) => ((i * 37) % 200) / 255 + noise[i] / 2550;
+  const make = (i: number) => (kind === 8 ? Math.round(ramp(i) * 255) : kind === 16 ? Math.round(ramp(i) * 65535) : ramp(i) * 4);
+  const length = WIDTH * HEIGHT * components;
+  const data = kind === 8 ? new Uint8Array(length) : kind === 16 ? new Uint16Array(length) : new Float32Array(length);
+  for (let i = 0; i < length; i += 1) data[i] = make(i);
+  return { width: WIDTH, height: HEIGHT, components, data };
+}
+
+function expectClose(found: PixelBuffer, wanted: PixelBuffer, tolerance: number): void {
+  expect([found.width, found.height, found.components]).toEqual([wanted.width, wanted.height, wanted.components]);
+  for (let i = 0; i < wanted.data.length; i += 1) {
+    const off = Math.abs(found.data[i] - wanted.data[i]);
+    if (!(off <= tolerance * Math.max(1, Math.abs(wanted.data[i])))) throw new Error(`number ${i}: ${found.data[i]} is not ${wanted.data[i]}`);
+  }
+}
+
+const EXTENSION: Record<EncodableFormat, string> = { png: 'png', jpeg: 'jpg', tiff: 'tif', tga: 'tga', exr: 'exr', hdr: 'hdr', webp: 'webp' };
+
+describe('what is written comes back', () => {
+  it.each([
+    ['png', 1, 8, 0],
+    ['png', 3, 8, 0],
+    ['png', 4, 16, 0],
+    ['png', 1, 16, 0],
+    ['tiff', 3, 8, 0],
+    ['tiff', 3, 16, 0],
+    ['tiff', 1, 32, 0],
+    ['tiff', 3, 32, 0],
+    ['tga', 1, 8, 0],
+    ['tga', 3, 8, 0],
+    ['tga', 4, 8, 0],
+    ['webp', 3, 8, 0],
+    ['webp', 4, 8, 0],
+    ['jpeg', 3, 8, 1],
+  ] as const)('%s of %i components, %i bits', async (format, components, bits, tolerance) => {
+    const source = picture(components, bits);
+    const bytes = await encodeImage(source, format);
+    const info = await probeImage(bytes, `a.${EXTENSION[format]}`);
+    expect(info).toMatchObject({ format, width: WIDTH, height: HEIGHT, bitDepth: bits, floating: bits === 32, components });
+    expectClose(await decodeImage(bytes, `a.${EXTENSION[format]}`), source, tolerance);
+    expect(await encodeImage(source, format)).toEqual(bytes);
+  });
+
+  it.each([16, 32] as const)('exr of %i bits, with alpha', async (depth) => {
+    const source = picture(4, 32);
+    const bytes = await encodeImage(source, 'exr', { depth });
+    expect(await probeImage(bytes, 'a.exr')).toMatchObject({ bitDepth: depth, floating: true, components: 4, layers: [''] });
+    expectClose(await decodeImage(bytes, 'a.exr'), source, depth === 32 ? 0 : 2 ** -10);
+  });
+
+  it('hdr keeps eight bits of each pixel', async () => {
+    const source = picture(3, 32);
+    expectClose(await decodeImage(await encodeImage(source, 'hdr'), 'a.hdr'), source, 0.02);
+  });
+
+  it('refuses floats in PNG', async () => {
+    await expect(encodeImage(picture(3, 32), 'png')).rejects.toMatchObject({ code: 'image.encode' });
+  });
+});
+
+describe('another reader agrees on what is written', () => {
+  it.each([
+    ['png', 3, 16],
+    ['tiff', 3, 16],
+    ['tiff', 3, 32],
+    ['tga', 3, 8],
+    ['tga', 4, 8],
+    ['exr', 3, 32],
+    ['hdr', 3, 32],
+  ] as const)('%s', async (format, components, bits) => {
+    const source = picture(components, bits);
+    const written = put(`written.${EXTENSION[format]}`, await encodeImage(source, format, { depth: 32 }));
+    // oiiotool prints each component's mean, as a number of the file's own range.
+    const stats = oiiotool('--iconfig', 'oiio:UnassociatedAlpha', '1', '--ch', 'R,G,B', '--stats', written);
+    const unit = bits === 8 ? 255 : bits === 16 ? 65535 : 1;
+    const mean = [0, 1, 2].map((k) => {
+      let sum = 0;
+      for (let i = 0; i < WIDTH * HEIGHT; i += 1) sum += source.data[i * components + k] / unit;
+      return sum / (WIDTH * HEIGHT);
+    });
+    const found = /Stats Avg:\s+([\d.]+)\s+([\d.]+)\s+([\d.]+)/.exec(stats)?.slice(1).map(Number) ?? [];
+    found.forEach((value, k) => expect(value / unit).toBeCloseTo(mean[k], format === 'hdr' ? 1 : 3));
+    expect(found.length).toBe(3);
+  });
+});
+
+describe('what others write is read', () => {
+  const source = picture(3, 32);
+  const float = put('source.exr', new Uint8Array(0));
+
+  it.each(['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'])('EXR with %s compression, half and float', async (compression) => {
+    put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
+    for (const depth of ['half', 'float']) {
+      const file = join(scratch, `made_${compression}.exr`);
+      oiiotool(float, '--ch', 'R,G,B', '-d', depth, '--compression', compression, '-o', file);
+      const bytes = new Uint8Array(readFileSync(file));
+      const lossy = /b44|dwa/.test(compression);
+      const info = await probeImage(bytes, file);
+      expect([info.components, info.bitDepth]).toEqual([3, depth === 'half' ? 16 : 32]);
+      expectClose(await decodeImage(bytes, file), source, lossy ? 0.25 : 2 ** -9);
+    }
+  });
+
+  it('named layers of EXR, and its chromaticities', async () => {
+    put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
+    const file = join(scratch, 'layers.exr');
+    const names = ['diffuse.R,diffuse.G,diffuse.B', 'mask.Y'];
+    oiiotool(float, '--ch', 'R,G,B', '--chnames', names[0], float, '--ch', 'G', '--chnames', names[1], '--chappend', '--attrib:type=float[8]', 'chromaticities', '0.713,0.293,0.165,0.83,0.128,0.044,0.32168,0.33767', '-d', 'float', '-o', file);
+    const bytes = new Uint8Array(readFileSync(file));
+    const info = await probeImage(bytes, file);
+    expect(info.layers).toEqual(['diffuse', 'mask']);
+    expect(info.chromaticities?.[0]).toBeCloseTo(0.713, 4);
+    expectClose(await decodeImage(bytes, file), source, 1e-6);
+    const mask = await decodeImage(bytes, file, { layer: 'mask' });
+    expect(mask.components).toBe(1);
+    for (let i = 0; i < WIDTH * HEIGHT; i += 1) expect(mask.data[i]).toBeCloseTo(source.data[i * 3 + 1], 5);
+    await expect(decodeImage(bytes, file, { layer: 'sheen' })).rejects.toMatchObject({ code: 'image.layer' });
+  });
+
+  it('BMP', async () => {
+    const bytes8 = picture(3, 8);
+    const file = join(scratch, 'made.bmp');
+    oiiotool(put('source.png', await encodeImage(bytes8, 'png')), '-o', file);
+    const bytes = new Uint8Array(readFileSync(file));
+    expect(await probeImage(bytes, file)).toMatchObject({ format: 'bmp', width: WIDTH, height: HEIGHT, components: 3, bitDepth: 8 });
+    expectClose(await decodeImage(bytes, file), bytes8, 0);
+  });
+
+  it.each([false, true])('PSD with layers, flattened; large format: %s', async (psb) => {
+    const rgba = picture(4, 8);
+    for (let i = 3; i < rgba.data.length; i += 4) rgba.data[i] = 255;
+    const imageData = { width: WIDTH, height: HEIGHT, data: new Uint8ClampedArray(rgba.data) };
+    const bytes = writePsdUint8Array({ width: WIDTH, height: HEIGHT, imageData, children: [{ name: 'paint', imageData }] }, { psb });
+    expect(await probeImage(bytes, 'a.psd')).toMatchObject({ format: 'psd', width: WIDTH, height: HEIGHT, bitDepth: 8 });
+    const found = await decodeImage(bytes, 'a.psd');
+    for (let i = 0; i < WIDTH * HEIGHT; i += 1) for (let k = 0; k < 3; k += 1) expect(found.data[i * found.components + k]).toBe(rgba.data[i * 4 + k]);
+    await expect(decodeImage(bytes.subarray(0, bytes.length - 300), 'a.psd')).rejects.toMatchObject({ code: 'image.broken' });
+  });
+
+  it('KTX2 with plain pixels', async () => {
+    const rgba = picture(4, 8);
+    const container = createDefaultContainer();
+    Object.assign(container, { vkFormat: 37, pixelWidth: WIDTH, pixelHeight: HEIGHT, supercompressionScheme: KHR_SUPERCOMPRESSION_NONE });
+    container.levels = [{ levelData: rgba.data as Uint8Array<ArrayBuffer>, uncompressedByteLength: rgba.data.length }];
+    const bytes = writeKtx2(container, { keepWriter: true });
+    expect(await probeImage(bytes, 'a.ktx2')).toMatchObject({ format: 'ktx2', width: WIDTH, height: HEIGHT, components: 4 });
+    expectClose(await decodeImage(bytes, 'a.ktx2'), rgba, 0);
+  });
+
+  it('an embedded profile is named and not applied', async () => {
+    const rgb = picture(3, 8);
+    const bytes = await sharp(rgb.data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } }).withIccProfile('p3').png().toBuffer();
+    expect((await probeImage(bytes, 'a.png')).profile).toMatch(/P3/i);
+    expectClose(await decodeImage(bytes, 'a.png'), await decodeImage(new Uint8Array(await sharp(bytes, { ignoreIcc: true }).png().toBuffer()), 'b.png'), 0);
+  });
+});

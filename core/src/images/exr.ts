@@ -1,0 +1,151 @@
+import { DataTexture, FloatType, HalfFloatType, RGBAFormat } from 'three';
+import { EXRExporter, ZIP_COMPRESSION } from 'three/addons/exporters/EXRExporter.js';
+import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
+import { KinkajouError } from '../errors.ts';
+import { numberToHalf } from '../scene/half.ts';
+import type { PixelBuffer } from './pixelBuffer.ts';
+
+export interface ExrHeader {
+  width: number;
+  height: number;
+  bitDepth: 16 | 32;
+  /** Channels as the file orders them. */
+  channels: { name: string; at: number }[];
+  /** Names of layers; '' for channels without one. */
+  layers: string[];
+  /** x, y of red, green, blue and white, where the file states them. */
+  chromaticities: number[] | null;
+}
+
+/** Attributes of an OpenEXR header: name, type, size, value, each text ending in a zero byte. Throws `image.broken`. */
+export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const cut = () => new KinkajouError('image.broken', 'its header is cut off', { file: path }, 'Export the image again.');
+  let at = 8;
+  const text = () => {
+    const end = bytes.indexOf(0, at);
+    if (end < 0 || end - at > 255) throw cut();
+    const value = String.fromCharCode(...bytes.subarray(at, end));
+    at = end + 1;
+    return value;
+  };
+  const header: ExrHeader = { width: 0, height: 0, bitDepth: 16, channels: [], layers: [], chromaticities: null };
+  while (at < bytes.length && bytes[at] !== 0) {
+    const name = text();
+    text();
+    if (at + 4 > bytes.length) throw cut();
+    const size = view.getUint32(at, true);
+    at += 4;
+    const end = at + size;
+    if (end > bytes.length) throw cut();
+    if (name === 'dataWindow' && size >= 16) {
+      header.width = view.getInt32(at + 8, true) - view.getInt32(at, true) + 1;
+      header.height = view.getInt32(at + 12, true) - view.getInt32(at + 4, true) + 1;
+    } else if (name === 'chromaticities' && size >= 32) {
+      header.chromaticities = Array.from({ length: 8 }, (_, i) => view.getFloat32(at + i * 4, true));
+    } else if (name === 'channels') {
+      while (at < end && bytes[at] !== 0) {
+        const start = at;
+        header.channels.push({ name: text(), at: start });
+        if (at + 16 > bytes.length) throw cut();
+        if (view.getInt32(at, true) !== 1) header.bitDepth = 32;
+        at += 16;
+      }
+    }
+    at = end;
+  }
+  if (header.channels.length === 0) throw new KinkajouError('image.broken', 'its header names no channels', { file: path }, 'Export the image again.');
+  header.layers = [...new Set(header.channels.map(({ name }) => layerOf(name)))];
+  return header;
+}
+
+function layerOf(channel: string): string {
+  const dot = channel.lastIndexOf('.');
+  return dot < 0 ? '' : channel.slice(0, dot);
+}
+
+/** The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, or one as Y. */
+export function chooseChannels(header: ExrHeader, layer: string | undefined, path: string): Map<string, string> {
+  const wanted = layer ?? header.layers.find((name) => name === '') ?? header.layers[0];
+  if (!header.layers.includes(wanted)) {
+    throw new KinkajouError('image.layer', `there is no layer "${wanted}"`, { file: path }, `Its layers are ${header.layers.map((name) => name || 'the unnamed one').join(', ')}.`);
+  }
+  const own = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === wanted);
+  const bare = (name: string) => name.slice(name.lastIndexOf('.') + 1).toUpperCase();
+  const find = (...letters: string[]) => own.find((name) => letters.includes(bare(name)));
+  const [r, g, b] = [find('R', 'RED', 'X'), find('G', 'GREEN'), find('B', 'BLUE', 'Z')];
+  const y = own.find((name) => bare(name) === 'Y');
+  if (y && find('RY') && find('BY')) return new Map([[y, 'Y'], [find('RY') as string, 'RY'], [find('BY') as string, 'BY']]);
+  const green = g ?? (r && b ? y : undefined);
+  if (r && green && b) {
+    const alpha = find('A', 'ALPHA');
+    return new Map([[r, 'R'], [green, 'G'], [b, 'B'], ...(alpha ? [[alpha, 'A'] as [string, string]] : [])]);
+  }
+  return new Map([[y ?? own[0], 'Y']]);
+}
+
+/**
+ * Decodes one layer of an EXR file: the unnamed one, or the first, unless told. Half and float, every compression of the
+ * standard that the codec knows. Rows come top first.
+ */
+export function decodeExr(bytes: Uint8Array, path: string, layer?: string): PixelBuffer {
+  const header = exrHeader(bytes, path);
+  const chosen = chooseChannels(header, layer, path);
+  const file = renameChannels(bytes, header, chosen);
+  const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(file) as { data: Float32Array; width: number; height: number };
+  const names = [...chosen.values()];
+  const components = names.includes('A') ? 4 : names.includes('R') || names.includes('RY') ? 3 : 1;
+  const given = data.length / (width * height);
+  const out = new Float32Array(width * height * components);
+  for (let row = 0; row < height; row += 1) {
+    let from = (height - 1 - row) * width * given;
+    let to = row * width * components;
+    for (let x = 0; x < width; x += 1, from += given, to += components) for (let k = 0; k < components; k += 1) out[to + k] = data[from + k];
+  }
+  return { width, height, components, data: out };
+}
+
+/** The file with the chosen channels under the names that the codec looks for, and the others out of its way. */
+function renameChannels(bytes: Uint8Array, header: ExrHeader, chosen: Map<string, string>): ArrayBuffer {
+  if (header.channels.every(({ name }) => (chosen.get(name) ?? `${name}.`) === name)) return new Uint8Array(bytes).buffer;
+  const pieces: Uint8Array[] = [];
+  const encoder = new TextEncoder();
+  let from = 0;
+  let grown = 0;
+  header.channels.forEach(({ name, at }, i) => {
+    const renamed = chosen.get(name) ?? `other${i}`;
+    pieces.push(bytes.subarray(from, at), encoder.encode(renamed));
+    from = at + name.length;
+    grown += renamed.length - name.length;
+  });
+  pieces.push(bytes.subarray(from));
+  const out = new Uint8Array(bytes.length + grown);
+  let at = 0;
+  for (const piece of pieces) {
+    out.set(piece, at);
+    at += piece.length;
+  }
+  // The size of the channel list stands in the four bytes before it.
+  const sizeAt = header.channels[0].at - 4;
+  const view = new DataView(out.buffer);
+  view.setUint32(sizeAt, view.getUint32(sizeAt, true) + grown, true);
+  return out.buffer;
+}
+
+/** Encodes floats as EXR, half unless told otherwise, zip-compressed. Grey and rgb get the components the format asks for. */
+export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16): Promise<Uint8Array> {
+  const { width, height, components, data } = buffer;
+  const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
+  const rgba = depth === 16 ? new Uint16Array(width * height * 4) : new Float32Array(width * height * 4);
+  const put = depth === 16 ? numberToHalf : (value: number) => value;
+  for (let y = 0; y < height; y += 1) {
+    for (let x = 0; x < width; x += 1) {
+      const from = (y * width + x) * components;
+      const to = ((height - 1 - y) * width + x) * 4;
+      for (let k = 0; k < 3; k += 1) rgba[to + k] = put(data[from + (components < 3 ? 0 : k)] / unit);
+      rgba[to + 3] = put(components === 4 || components === 2 ? data[from + components - 1] / unit : 1);
+    }
+  }
+  const texture = new DataTexture(rgba as Uint16Array<ArrayBuffer>, width, height, RGBAFormat, depth === 16 ? HalfFloatType : FloatType);
+  return new EXRExporter().parse(texture, { type: depth === 16 ? HalfFloatType : FloatType, compression: ZIP_COMPRESSION });
+}
