@@ -2,6 +2,10 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError } from '@kinkajou/core/errors';
+import type { WrittenModel } from '@kinkajou/core/formats/written';
+import { type MendLevel, mendAsset, type OpenAsset } from '@kinkajou/core/inspect';
+import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
+import { patchModel, patchOfState } from '@kinkajou/core/patch';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
@@ -14,13 +18,17 @@ interface CallOptions {
   only?: string;
   text?: boolean;
   splitLooks?: boolean;
+  patch?: boolean;
+  mend: string;
   json?: boolean;
 }
 
 /** Writes the one model at a path as another format. */
 export async function runConvert(path: string, out: string, call: CallOptions, output: Output): Promise<number> {
   const options = parseOptions(call);
-  const { results, unreadable } = await withAssets(path, call.search, output, (asset) => convertAsset(asset, basename(out), options));
+  const { results, unreadable } = await withAssets(path, call.search, output, (asset) =>
+    call.patch ? patchInPlace(asset, out, call.mend) : convertAsset(asset, basename(out), options),
+  );
   if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
   const [{ files, losses }] = results;
   const folder = dirname(out);
@@ -34,6 +42,21 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
     for (const loss of losses) output.text(`  ${loss}`);
   }
   return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
+}
+
+/** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
+async function patchInPlace(asset: OpenAsset, out: string, mend: string): Promise<WrittenModel> {
+  const wanted = extensionOf(out);
+  if (wanted !== extensionOf(asset.source.model)) throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
+  if (!['all', 'safe', 'none'].includes(mend)) throw new KinkajouError('call.mend', `--mend is "${mend}"; it takes all, safe or none`);
+  const { state } = mendAsset(asset.source, asset.images, mend as MendLevel);
+  const folder = folderOf(asset.source.model);
+  const within = (path: string) => (folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path);
+  const { patch, missed } = patchOfState(asset, state, within);
+  const patched = await patchModel(asset, patch);
+  const files = new Map<string, Uint8Array>();
+  for (const [path, bytes] of patched.files) files.set(path === asset.source.model ? basename(out) : within(path), bytes);
+  return { files, losses: [...missed, ...patched.missed] };
 }
 
 function parseOptions(call: CallOptions): ConvertOptions {

@@ -39,6 +39,8 @@ export async function main(args: string[]): Promise<number> {
     .option('--only <parts>', 'meshes, materials, cameras, lights, clips, skins, shapes; separated by commas')
     .option('--text', 'FBX as text')
     .option('--split-looks', 'USD materials in a layer of their own')
+    .option('--patch', 'same format: mend paths and values in the file itself and keep everything else')
+    .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       exit = await runConvert(input, out, options, output);

@@ -14,6 +14,8 @@ export interface OpenAsset {
   document: SceneDocument;
   source: AssetSource;
   images: ParcelImage[];
+  /** The parcel that it was read from. */
+  files: FileSource;
   /** Reads files of the parcel and images carried inside the model, by path. */
   read(path: string): Promise<Uint8Array>;
 }
@@ -38,6 +40,7 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
     document,
     source: described,
     images,
+    files: source,
     async read(path) {
       const bytes = carried.get(path);
       if (bytes) return bytes;

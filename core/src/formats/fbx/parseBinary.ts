@@ -164,7 +164,8 @@ class BinaryReader {
       const packed = this.bytes.subarray(this.at, this.at + stored);
       this.at += stored;
       try {
-        raw = inflateSync(packed, { maxOutputLength: Math.max(1, size) });
+        const unpacked = inflateSync(packed, { maxOutputLength: Math.max(1, size) });
+        raw = new Uint8Array(unpacked.buffer, unpacked.byteOffset, unpacked.byteLength);
       } catch {
         throw this.fault('a compressed array cannot be unpacked', start);
       }

@@ -92,3 +92,9 @@ function mapStatement(keyword: string, line: number, text: string): MtlStatement
   }
   return { keyword, line, options, rest: rest.trim() };
 }
+
+/** A map statement's options as written, with the blanks behind them, and its path. */
+export function splitMapStatement(text: string): { options: string; path: string } {
+  const { rest } = mapStatement('map', 0, text);
+  return { options: text.slice(0, text.length - rest.length), path: rest };
+}

@@ -77,6 +77,11 @@ async function readLibraries(document: SceneDocument, scanned: ScannedObj, path:
   }
 }
 
+/** Material libraries of a model, as they lie in the source, in the order in which their materials are read. */
+export async function librariesOf(content: Uint8Array | AsyncIterable<Uint8Array>, path: string, source: FileSource): Promise<string[]> {
+  return findLibraries(createDocument('obj', 'text'), (await scan(content)).libraries, path, source);
+}
+
 /** A `mtllib` line names one file with spaces in its name, or several files; what exists decides. */
 function findLibraries(document: SceneDocument, lines: string[], path: string, source: FileSource): string[] {
   const found = new Set<string>();

@@ -122,7 +122,7 @@ const SPACES: Record<string, ColourSpace> = {
 /** Reads a Material prim: UsdPreviewSurface networks, and MaterialX-style surfaces as far as their inputs map to channels. */
 export function readUsdMaterial(prim: ComposedPrim, name: string, host: MaterialHost): Material {
   const material = createMaterial(name, 'metalRough');
-  const shader = surfaceShader(prim, host);
+  const shader = surfaceOf(prim, host.byPath);
   if (!shader) {
     if (prim.children.length > 0) addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, 'they are empty', 'warning');
     return material;
@@ -162,20 +162,25 @@ function shaderId(prim: ComposedPrim): string {
 }
 
 /** The shader behind the surface output, the universal one first. */
-function surfaceShader(prim: ComposedPrim, host: MaterialHost): ComposedPrim | null {
+export function surfaceOf(prim: ComposedPrim, byPath: Map<string, ComposedPrim>): ComposedPrim | null {
   const outputs = [...prim.properties.values()].filter((property) => /^outputs:(\w+:)?surface$/.test(property.name));
   outputs.sort((a, b) => a.name.length - b.name.length);
   for (const output of outputs) {
     let target = output.targets[0];
     for (let hop = 0; hop < 8 && target; hop += 1) {
       const [path, connected] = splitProperty(target);
-      const shader = host.byPath.get(path);
+      const shader = byPath.get(path);
       if (!shader) break;
       if (SHADERS[shaderId(shader)]) return shader;
       target = shader.properties.get(connected)?.targets[0] ?? '';
     }
   }
   return null;
+}
+
+/** Name of the input that a channel's value stands in, by the kind of the surface. */
+export function inputOfChannel(surface: ComposedPrim, channel: ChannelName): string | undefined {
+  return Object.entries(SHADERS[shaderId(surface)] ?? {}).find(([, own]) => own === channel)?.[0];
 }
 
 /** Follows connections of an input through interfaces, until a value or a shader's output is met. */

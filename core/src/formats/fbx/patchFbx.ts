@@ -1,0 +1,125 @@
+import type { ChannelName } from '../../scene/material.ts';
+import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+import { decodeText } from '../text.ts';
+import { readObjects } from './objects.ts';
+import { isBinaryFbx, parseBinaryFbx } from './parseBinary.ts';
+import { channelOfProperty } from './readMaterial.ts';
+import { record, D, S } from './records.ts';
+import { childOf, type FbxNode, NAME_SEPARATOR, textAt } from './tree.ts';
+import { writeBinaryFbx } from './writeBinary.ts';
+
+/** Classic properties that hold a channel's value. */
+const CLASSIC: Partial<Record<ChannelName, { name: string; type: string; colour: boolean }>> = {
+  baseColor: { name: 'DiffuseColor', type: 'Color', colour: true },
+  specularColor: { name: 'SpecularColor', type: 'Color', colour: true },
+  emission: { name: 'EmissiveColor', type: 'Color', colour: true },
+  bump: { name: 'BumpFactor', type: 'double', colour: false },
+  height: { name: 'DisplacementFactor', type: 'double', colour: false },
+};
+const PATH_RECORDS = ['FileName', 'Filename', 'RelativeFilename'];
+
+/**
+ * Changes image paths and material values of an FBX file and keeps every other record as it was. A binary file is
+ * written anew from its records; in a text file only the texts themselves are exchanged. Throws the parser's errors: a
+ * damaged file is not patched.
+ */
+export function patchFbx(bytes: Uint8Array, path: string, patch: ModelPatch): Patched {
+  const missed = [...patch.alphas.map(() => 'FBX has no alpha mode'), ...patch.sides.map(() => 'FBX says nothing of sides per material')];
+  if (!isBinaryFbx(bytes)) return patchText(bytes, path, patch, missed);
+  const tree = parseBinaryFbx(bytes, path);
+  if (tree.fault) throw tree.fault;
+  const objects = tree.nodes.find((node) => node.name === 'Objects');
+  const table = readObjects(tree);
+  const paths = new Map(patch.images.map((image) => [image.written, image.path]));
+  for (const object of objects?.children ?? []) {
+    if (object.name !== 'Texture' && object.name !== 'Video') continue;
+    // A texture may leave its path to its video, so either record counts.
+    const written = PATH_RECORDS.map((name) => textAt(childOf(object, name), 0)).filter(Boolean);
+    const target = written.map((text) => paths.get(text)).find((text) => text !== undefined);
+    if (target !== undefined) setPaths(object, target);
+  }
+  const keyOf = createKeyer();
+  for (const { kind, name, node } of table.objects.values()) {
+    if (kind !== 'Material') continue;
+    const key = keyOf(name || 'material');
+    for (const value of patch.values) if (value.material === key) setValue(node, value.channel, value.value, missed);
+  }
+  return { files: new Map([[path, writeBinaryFbx(tree)]]), missed: [...new Set(missed)] };
+}
+
+function setPaths(object: FbxNode, path: string): void {
+  for (const child of object.children) {
+    if (PATH_RECORDS.includes(child.name)) child.properties = [S(path)];
+    // Videos repeat their path among their properties.
+    if (child.name === 'Properties70') {
+      for (const entry of child.children) if (['Path', 'RelPath'].includes(textAt(entry, 0))) entry.properties = [...entry.properties.slice(0, -1), S(path)];
+    }
+  }
+}
+
+/** Sets a value where the material states it: in a vendor's block, in the classic properties, or anew there. */
+function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof asColour>[0], missed: string[]): void {
+  const block = childOf(node, 'Properties70') ?? childOf(node, 'Properties60');
+  const place = CLASSIC[channel];
+  if (!block) {
+    missed.push(`a material without properties cannot be given ${channel}`);
+    return;
+  }
+  const skip = block.name === 'Properties60' ? 3 : 4;
+  let found = false;
+  for (const entry of block.children) {
+    const name = textAt(entry, 0);
+    const vendor = name.includes('|') && channelOfProperty(name) === channel && !/map|tex|use|image|file/i.test(name.slice(name.lastIndexOf('|') + 1));
+    if (!vendor && name !== place?.name) continue;
+    const numbers = entry.properties.length - skip;
+    const parts = numbers >= 3 ? [...asColour(value), ...(numbers > 3 ? [1] : [])] : [asScalar(value)];
+    entry.properties = [...entry.properties.slice(0, skip), ...parts.map(D)];
+    found = true;
+  }
+  if (channel === 'opacity') {
+    const transparency = 1 - asScalar(value);
+    upsert(block, 'TransparencyFactor', 'Number', [transparency], skip);
+    if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0) upsert(block, 'TransparentColor', 'Color', [1, 1, 1], skip);
+    if (block.children.some((entry) => textAt(entry, 0) === 'Opacity')) upsert(block, 'Opacity', 'double', [asScalar(value)], skip);
+    found = true;
+  }
+  if (found) return;
+  if (place) upsert(block, place.name, place.type, place.colour ? asColour(value) : [asScalar(value)], skip);
+  else missed.push(`FBX has no classic property for ${channel}`);
+}
+
+function upsert(block: FbxNode, name: string, type: string, values: number[], skip: number): void {
+  const known = block.children.find((entry) => textAt(entry, 0) === name);
+  if (known) known.properties = [...known.properties.slice(0, skip), ...values.map(D)];
+  else block.children.push(record(skip === 4 ? 'P' : 'Property', [S(name), S(type), ...(skip === 4 ? [S('')] : []), S('A'), ...values.map(D)]));
+}
+
+/** Text files: quoted paths and numbers are exchanged where they stand. */
+function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: string[]): Patched {
+  let text = decodeText(bytes);
+  const quoted = (value: string) => value.replaceAll('"', '&quot;');
+  for (const { written, path: target } of patch.images) {
+    const blocks = /^([ \t]*)(Texture|Video): .*\{[^]*?^\1\}/gm;
+    text = text.replace(blocks, (block) => {
+      const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map((match) => match[1]);
+      if (!names.includes(quoted(written))) return block;
+      return block
+        .replace(/((?:FileName|Filename|RelativeFilename): ")[^"\n]*"/g, (_, lead: string) => `${lead}${quoted(target)}"`)
+        .replace(/(P: "(?:Path|RelPath)",[^\n]*, ?")[^"\n]*"$/gm, (_, lead: string) => `${lead}${quoted(target)}"`);
+    });
+  }
+  const keyOf = createKeyer();
+  text = text.replace(/^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[^]*?^\1\}/gm, (block, _indent, fullName: string) => {
+    const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
+    let changed = block;
+    for (const { material, channel, value } of patch.values) {
+      if (material !== key) continue;
+      const place = CLASSIC[channel];
+      const line = place && new RegExp(`((?:P|Property): "${place.name}",(?: *"[^"\\n]*",?){2,3}) *[-\\d.eE+, ]+$`, 'm');
+      if (line?.test(changed)) changed = changed.replace(line, `$1${(place?.colour ? asColour(value) : [asScalar(value)]).join(',')}`);
+      else missed.push(`${key} does not state ${channel}, so it cannot be changed in a text file`);
+    }
+    return changed;
+  });
+  return { files: new Map([[path, new TextEncoder().encode(text)]]), missed: [...new Set(missed)] };
+}

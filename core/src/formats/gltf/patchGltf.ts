@@ -1,0 +1,122 @@
+import type { GLTF } from '@gltf-transform/core';
+import { KinkajouError } from '../../errors.ts';
+import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+
+const GLB_HEADER = 12;
+const CHUNK_HEADER = 8;
+
+/**
+ * Changes image URIs and material factors in the JSON of a glTF file and keeps everything else: buffers, animation,
+ * extensions, extras and their order. Throws `gltf.broken` when the JSON cannot be read.
+ */
+export function patchGltf(bytes: Uint8Array, path: string, patch: ModelPatch): Patched {
+  const binary = bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const start = binary ? GLB_HEADER + CHUNK_HEADER : 0;
+  const end = binary ? start + view.getUint32(GLB_HEADER, true) : bytes.length;
+  const text = new TextDecoder().decode(bytes.subarray(start, end));
+  let json: GLTF.IGLTF;
+  try {
+    json = JSON.parse(text) as GLTF.IGLTF;
+  } catch (error) {
+    throw new KinkajouError('gltf.broken', `its JSON cannot be read (${(error as Error).message})`, { file: path }, 'Export or copy the file again.');
+  }
+  const missed = patchJson(json, patch);
+  const indent = /\n( +|\t)"/.exec(text)?.[1];
+  const encoded = new TextEncoder().encode(JSON.stringify(json, null, indent) + (text.endsWith('\n') ? '\n' : ''));
+  if (!binary) return { files: new Map([[path, encoded]]), missed };
+  const padded = Math.ceil(encoded.length / 4) * 4;
+  const rest = bytes.subarray(end);
+  const out = new Uint8Array(start + padded + rest.length);
+  out.set(bytes.subarray(0, start));
+  out.fill(0x20, start, start + padded);
+  out.set(encoded, start);
+  out.set(rest, start + padded);
+  const head = new DataView(out.buffer);
+  head.setUint32(8, out.length, true);
+  head.setUint32(GLB_HEADER, padded, true);
+  return { files: new Map([[path, out]]), missed };
+}
+
+function patchJson(json: GLTF.IGLTF, patch: ModelPatch): string[] {
+  const missed: string[] = [];
+  const paths = new Map(patch.images.map((image) => [image.written, image.path]));
+  for (const image of json.images ?? []) {
+    const target = image.uri && !image.uri.startsWith('data:') ? paths.get(decode(image.uri)) : undefined;
+    if (target !== undefined) image.uri = encodeURI(target);
+  }
+  const keyOf = createKeyer();
+  (json.materials ?? []).forEach((material, i) => {
+    const key = keyOf(material.name || `material_${i + 1}`);
+    for (const one of patch.values) if (one.material === key) setValue(json, material, one, missed);
+    for (const one of patch.sides) if (one.material === key) material.doubleSided = one.doubleSided;
+    for (const one of patch.alphas) {
+      if (one.material !== key) continue;
+      material.alphaMode = one.mode === 'opaque' ? 'OPAQUE' : one.mode === 'mask' ? 'MASK' : 'BLEND';
+      if (one.mode === 'mask') material.alphaCutoff = one.cutoff;
+      else delete material.alphaCutoff;
+    }
+  });
+  return missed;
+}
+
+function setValue(json: GLTF.IGLTF, material: GLTF.IMaterial, { channel, value, material: key }: ModelPatch['values'][number], missed: string[]): void {
+  const pbr = () => {
+    material.pbrMetallicRoughness ??= {};
+    return material.pbrMetallicRoughness;
+  };
+  const extension = (name: string, field: string, number: number | number[]) => {
+    material.extensions ??= {};
+    const own = (material.extensions[name] ?? {}) as Record<string, unknown>;
+    own[field] = number;
+    (material.extensions as Record<string, unknown>)[name] = own;
+    json.extensionsUsed = [...new Set([...(json.extensionsUsed ?? []), name])];
+  };
+  switch (channel) {
+    case 'baseColor':
+      pbr().baseColorFactor = [...asColour(value), pbr().baseColorFactor?.[3] ?? 1];
+      return;
+    case 'opacity': {
+      const [r, g, b] = pbr().baseColorFactor ?? [1, 1, 1, 1];
+      pbr().baseColorFactor = [r, g, b, asScalar(value)];
+      return;
+    }
+    case 'metalness':
+      pbr().metallicFactor = asScalar(value);
+      return;
+    case 'roughness':
+      pbr().roughnessFactor = asScalar(value);
+      return;
+    case 'emission': {
+      const colour = asColour(value);
+      const strength = Math.max(1, ...colour);
+      material.emissiveFactor = colour.map((part) => part / strength);
+      if (strength > 1) extension('KHR_materials_emissive_strength', 'emissiveStrength', strength);
+      return;
+    }
+    case 'ior':
+      return extension('KHR_materials_ior', 'ior', asScalar(value));
+    case 'transmission':
+      return extension('KHR_materials_transmission', 'transmissionFactor', asScalar(value));
+    case 'coat':
+      return extension('KHR_materials_clearcoat', 'clearcoatFactor', asScalar(value));
+    case 'coatRoughness':
+      return extension('KHR_materials_clearcoat', 'clearcoatRoughnessFactor', asScalar(value));
+    case 'specular':
+      return extension('KHR_materials_specular', 'specularFactor', asScalar(value));
+    case 'specularColor':
+      return extension('KHR_materials_specular', 'specularColorFactor', asColour(value));
+    case 'sheenColor':
+      return extension('KHR_materials_sheen', 'sheenColorFactor', asColour(value));
+    default:
+      missed.push(`glTF has no factor for ${channel} of ${key}`);
+  }
+}
+
+function decode(uri: string): string {
+  try {
+    return decodeURIComponent(uri);
+  } catch {
+    return uri;
+  }
+}
