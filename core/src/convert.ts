@@ -38,14 +38,18 @@ const PACKAGE_TYPES = new Set(['png', 'jpg', 'jpeg', 'exr']);
 /** `cm`, `in` or metres as a number. Throws `call.unit` for anything else. */
 export function parseUnit(text: string): number {
   const metres = UNITS[text.toLowerCase()] ?? Number(text);
-  if (!(metres > 0) || !Number.isFinite(metres)) throw new KinkajouError('call.unit', `"${text}" is no unit`, {}, `Use ${Object.keys(UNITS).join(', ')}, or metres as a number.`);
+  if (!(metres > 0) || !Number.isFinite(metres))
+    throw new KinkajouError('call.unit', `"${text}" is no unit`, {}, `Use ${Object.keys(UNITS).join(', ')}, or metres as a number.`);
   return metres;
 }
 
 /** `meshes,materials`. Throws `call.only` naming a part that is not known. */
 export function parseParts(text: string): Set<TakePart> {
   const parts = new Set<TakePart>();
-  for (const word of text.split(',').map((part) => part.trim()).filter(Boolean)) {
+  for (const word of text
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean)) {
     const part = TAKE_PARTS.find((known) => known === word);
     if (!part) throw new KinkajouError('call.only', `"${word}" is no part of a model`, {}, `Use ${TAKE_PARTS.join(', ')}.`);
     parts.add(part);
@@ -73,7 +77,12 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
   const extension = extensionOf(fileName);
   if (extension === 'gltf' || extension === 'glb') return convertToGltf(asset, fileName, extension, options);
   if (!(WRITABLE as readonly string[]).includes(extension)) {
-    throw new KinkajouError('model.format', `models of type .${extension} cannot be written`, { file: fileName }, `Write one of ${[...WRITABLE, 'gltf', 'glb'].join(', ')}.`);
+    throw new KinkajouError(
+      'model.format',
+      `models of type .${extension} cannot be written`,
+      { file: fileName },
+      `Write one of ${[...WRITABLE, 'gltf', 'glb'].join(', ')}.`,
+    );
   }
   const document = prepareDocument(asset.document, extension, options);
   const inside = extension === 'usdz' || (options.embed === true && extension === 'fbx');
@@ -123,7 +132,8 @@ async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackag
 
 /** glTF's packed images are made by the same plan as its handoff. */
 async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf' | 'glb', options: ConvertOptions): Promise<WrittenModel> {
-  if (options.embed && variant === 'gltf') throw new KinkajouError('call.embed', 'a .gltf file lies beside its images', { file: fileName }, 'Write .glb to carry them inside.');
+  if (options.embed && variant === 'gltf')
+    throw new KinkajouError('call.embed', 'a .gltf file lies beside its images', { file: fileName }, 'Write .glb to carry them inside.');
   const document = prepareDocument(asset.document, variant, { ...options, up: 'Y', metresPerUnit: 1 });
   const state = initialState(asset.source);
   const plan = planHandoff({ ...state, materials: document.materials }, asset.images, webGltf);

@@ -13,7 +13,11 @@ import type { ChannelName } from './scene/material.ts';
  * the path under which the model is to find an image of the parcel. Slots that were given other images are listed as
  * missed, since that changes the material's wiring.
  */
-export function patchOfState(asset: Pick<OpenAsset, 'source'>, state: AssetState, pathOf: (resolved: string) => string): { patch: ModelPatch; missed: string[] } {
+export function patchOfState(
+  asset: Pick<OpenAsset, 'source'>,
+  state: AssetState,
+  pathOf: (resolved: string) => string,
+): { patch: ModelPatch; missed: string[] } {
   const patch = emptyPatch();
   const missed: string[] = [];
   const before = new Map(asset.source.images.map((image) => [image.key, image]));
@@ -28,7 +32,8 @@ export function patchOfState(asset: Pick<OpenAsset, 'source'>, state: AssetState
     for (const [name, channel] of Object.entries(material.channels)) {
       const was = known.channels[name as ChannelName];
       if (JSON.stringify(was?.map ?? null) !== JSON.stringify(channel.map)) missed.push(`${material.key}: another image or reading of ${name}`);
-      else if (JSON.stringify(was?.value) !== JSON.stringify(channel.value)) patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
+      else if (JSON.stringify(was?.value) !== JSON.stringify(channel.value))
+        patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
     }
     for (const name of Object.keys(known.channels)) if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
     if (material.doubleSided !== known.doubleSided) patch.sides.push({ material: material.key, doubleSided: material.doubleSided });

@@ -49,7 +49,9 @@ function plain(_: string, value: unknown): unknown {
 }
 
 describe('FBX', () => {
-  const files = existsSync(MODELS) ? readdirSync(MODELS, { recursive: true, encoding: 'utf8' }).filter((file) => /\.fbx$/i.test(file) && !/transparentTest/.test(file)) : [];
+  const files = existsSync(MODELS)
+    ? readdirSync(MODELS, { recursive: true, encoding: 'utf8' }).filter((file) => /\.fbx$/i.test(file) && !/transparentTest/.test(file))
+    : [];
 
   it('has files to try', () => expect(files.length).toBeGreaterThan(10));
 
@@ -67,7 +69,11 @@ describe('FBX', () => {
 
   it.each(['binary', 'text'] as const)('%s: only what is relinked or given a value differs', (form) => {
     const bytes = writeFbx(crate(), { form }).bytes;
-    const patch = { ...emptyPatch(), images: [{ written: 'maps/plank.png', path: 'found/oak.png' }], values: [{ material: 'Plank', channel: 'baseColor' as const, value: [1, 1, 1] as [number, number, number] }] };
+    const patch = {
+      ...emptyPatch(),
+      images: [{ written: 'maps/plank.png', path: 'found/oak.png' }],
+      values: [{ material: 'Plank', channel: 'baseColor' as const, value: [1, 1, 1] as [number, number, number] }],
+    };
     const patched = patchFbx(bytes, 'c.fbx', patch).files.get('c.fbx') as Uint8Array;
     const document = readFbx(patched, 'c.fbx');
     expect(document.images[0]).toMatchObject({ written: 'found/oak.png', relative: 'found/oak.png' });
@@ -79,14 +85,20 @@ describe('FBX', () => {
     } else {
       const touched = differences(parseBinaryFbx(bytes).nodes, parseBinaryFbx(patched).nodes);
       expect(new Set(touched)).toEqual(
-        new Set(['FileName', 'RelativeFilename'].map((name) => `/Objects/Texture/${name}`).concat(['/Objects/Video/Filename', '/Objects/Video/RelativeFilename', '/Objects/Video/Properties70/P', '/Objects/Material/Properties70/P'])),
+        new Set(
+          ['FileName', 'RelativeFilename']
+            .map((name) => `/Objects/Texture/${name}`)
+            .concat(['/Objects/Video/Filename', '/Objects/Video/RelativeFilename', '/Objects/Video/Properties70/P', '/Objects/Material/Properties70/P']),
+        ),
       );
     }
   });
 
   it('sets opacity in every place that states it', () => {
     const { bytes } = writeFbx(crate());
-    const patched = patchFbx(bytes, 'c.fbx', { ...emptyPatch(), values: [{ material: 'Plank', channel: 'opacity', value: 0.25 }] }).files.get('c.fbx') as Uint8Array;
+    const patched = patchFbx(bytes, 'c.fbx', { ...emptyPatch(), values: [{ material: 'Plank', channel: 'opacity', value: 0.25 }] }).files.get(
+      'c.fbx',
+    ) as Uint8Array;
     const document = readFbx(patched, 'c.fbx');
     expect(document.materials[0].channels.opacity?.value).toBeCloseTo(0.25, 12);
     expect(document.remarks.filter((remark) => remark.code === 'read.opacityContradiction')).toEqual([]);
@@ -94,7 +106,8 @@ describe('FBX', () => {
 });
 
 describe('MTL', () => {
-  const text = '# Harrow Quay\r\nnewmtl Plank\r\n  Kd 1 0.5 0.25\r\nTr 0.8\r\nd 0.8\r\nmap_Kd -s 2 2 1 C:\\art\\plänk one.png\r\nillum 2\r\n\r\nnewmtl Lid\r\nPr 0.5\r\n';
+  const text =
+    '# Harrow Quay\r\nnewmtl Plank\r\n  Kd 1 0.5 0.25\r\nTr 0.8\r\nd 0.8\r\nmap_Kd -s 2 2 1 C:\\art\\plänk one.png\r\nillum 2\r\n\r\nnewmtl Lid\r\nPr 0.5\r\n';
   const patch = {
     ...emptyPatch(),
     images: [{ written: 'C:\\art\\plänk one.png', path: 'maps/plank.png' }],
@@ -103,7 +116,11 @@ describe('MTL', () => {
       { material: 'Lid', channel: 'metalness' as const, value: 1 },
     ],
   };
-  const wanted = text.replace('C:\\art\\plänk one.png', 'maps/plank.png').replace('Tr 0.8', 'Tr 0').replace('d 0.8', 'd 1').replace('Pr 0.5\r\n', 'Pr 0.5\r\nPm 1\r\n');
+  const wanted = text
+    .replace('C:\\art\\plänk one.png', 'maps/plank.png')
+    .replace('Tr 0.8', 'Tr 0')
+    .replace('d 0.8', 'd 1')
+    .replace('Pr 0.5\r\n', 'Pr 0.5\r\nPm 1\r\n');
 
   it.each([
     ['UTF-8', new TextEncoder().encode(text), (bytes: Uint8Array) => new TextDecoder().decode(bytes)],
@@ -129,7 +146,11 @@ describe('USD', () => {
     const before = new Uint8Array(made);
     const source = memorySource('m', { [`c.${extension}`]: made });
     const document = await readUsd(made, `c.${extension}`, source);
-    const patch = { ...emptyPatch(), images: [{ written: document.images[0].written, path: './found/oak.png' }], values: [{ material: 'Lid', channel: 'roughness' as const, value: 0.125 }] };
+    const patch = {
+      ...emptyPatch(),
+      images: [{ written: document.images[0].written, path: './found/oak.png' }],
+      values: [{ material: 'Lid', channel: 'roughness' as const, value: 0.125 }],
+    };
     const { files, missed } = await patchUsd(made, `c.${extension}`, source, patch);
     expect(missed).toEqual([]);
     expect(made).toEqual(before);
@@ -144,7 +165,11 @@ describe('USD', () => {
 describe('glTF', () => {
   it('keeps the binary chunk and all other JSON', async () => {
     const glb = await previewGlb(crate());
-    const patched = patchGltf(glb, 'c.glb', { ...emptyPatch(), values: [{ material: 'Lid', channel: 'roughness', value: 0.125 }], sides: [{ material: 'Plank', doubleSided: true }] }).files.get('c.glb') as Uint8Array;
+    const patched = patchGltf(glb, 'c.glb', {
+      ...emptyPatch(),
+      values: [{ material: 'Lid', channel: 'roughness', value: 0.125 }],
+      sides: [{ material: 'Plank', doubleSided: true }],
+    }).files.get('c.glb') as Uint8Array;
     const split = (bytes: Uint8Array) => {
       const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true);
       return { json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))), rest: bytes.subarray(20 + length) };
@@ -157,7 +182,8 @@ describe('glTF', () => {
   });
 
   it('changes an image path and keeps the layout of the text', () => {
-    const text = '{\n  "asset": { "version": "2.0" },\n  "images": [\n    {\n      "uri": "old%20maps/a.png"\n    }\n  ],\n  "extras": {\n    "keep": [\n      1,\n      2\n    ]\n  }\n}\n';
+    const text =
+      '{\n  "asset": { "version": "2.0" },\n  "images": [\n    {\n      "uri": "old%20maps/a.png"\n    }\n  ],\n  "extras": {\n    "keep": [\n      1,\n      2\n    ]\n  }\n}\n';
     const patched = patchGltf(new TextEncoder().encode(text), 'c.gltf', { ...emptyPatch(), images: [{ written: 'old maps/a.png', path: 'maps/b c.png' }] });
     const json = JSON.parse(new TextDecoder().decode(patched.files.get('c.gltf')));
     expect(json.images[0].uri).toBe('maps/b%20c.png');

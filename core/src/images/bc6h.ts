@@ -6,27 +6,27 @@ import { ANCHORS_2, between, BitReader, PARTITIONS_2, WEIGHTS } from './partitio
  * point 2, `r0^2` are two bits from the tenth on, highest first. Tables 119 to 132 of the Khronos Data Format.
  */
 const LAYOUTS: Record<number, { layout: string; bits: [number, number, number, number]; absolute?: boolean; single?: boolean }> = {
-  0b00000: { layout: 'g2:4 b2:4 b3:4 r0*10 g0*10 b0*10 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [10, 5, 5, 5] },
-  0b00001: {
+  0: { layout: 'g2:4 b2:4 b3:4 r0*10 g0*10 b0*10 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [10, 5, 5, 5] },
+  1: {
     layout: 'g2:5 g3:4 g3:5 r0*7 b3:0 b3:1 b2:4 g0*7 b2:5 b3:2 g2:4 b0*7 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
     bits: [7, 6, 6, 6],
   },
-  0b00010: { layout: 'r0*10 g0*10 b0*10 r1*5 r0:10 g2*4 g1*4 g0:10 b3:0 g3*4 b1*4 b0:10 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [11, 5, 4, 4] },
-  0b00110: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 g3:4 g2*4 g1*5 g0:10 g3*4 b1*4 b0:10 b3:1 b2*4 r2*4 b3:0 b3:2 r3*4 g2:4 b3:3', bits: [11, 4, 5, 4] },
-  0b01010: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 b2:4 g2*4 g1*4 g0:10 b3:0 g3*4 b1*5 b0:10 b2*4 r2*4 b3:1 b3:2 r3*4 b3:4 b3:3', bits: [11, 4, 4, 5] },
-  0b01110: { layout: 'r0*9 b2:4 g0*9 g2:4 b0*9 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [9, 5, 5, 5] },
-  0b10010: { layout: 'r0*8 g3:4 b2:4 g0*8 b3:2 g2:4 b0*8 b3:3 b3:4 r1*6 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*6 r3*6', bits: [8, 6, 5, 5] },
-  0b10110: { layout: 'r0*8 b3:0 b2:4 g0*8 g2:5 g2:4 b0*8 g3:5 b3:4 r1*5 g3:4 g2*4 g1*6 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 6, 5] },
-  0b11010: { layout: 'r0*8 b3:1 b2:4 g0*8 b2:5 g2:4 b0*8 b3:5 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*6 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 5, 6] },
-  0b11110: {
+  2: { layout: 'r0*10 g0*10 b0*10 r1*5 r0:10 g2*4 g1*4 g0:10 b3:0 g3*4 b1*4 b0:10 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [11, 5, 4, 4] },
+  6: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 g3:4 g2*4 g1*5 g0:10 g3*4 b1*4 b0:10 b3:1 b2*4 r2*4 b3:0 b3:2 r3*4 g2:4 b3:3', bits: [11, 4, 5, 4] },
+  10: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 b2:4 g2*4 g1*4 g0:10 b3:0 g3*4 b1*5 b0:10 b2*4 r2*4 b3:1 b3:2 r3*4 b3:4 b3:3', bits: [11, 4, 4, 5] },
+  14: { layout: 'r0*9 b2:4 g0*9 g2:4 b0*9 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [9, 5, 5, 5] },
+  18: { layout: 'r0*8 g3:4 b2:4 g0*8 b3:2 g2:4 b0*8 b3:3 b3:4 r1*6 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*6 r3*6', bits: [8, 6, 5, 5] },
+  22: { layout: 'r0*8 b3:0 b2:4 g0*8 g2:5 g2:4 b0*8 g3:5 b3:4 r1*5 g3:4 g2*4 g1*6 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 6, 5] },
+  26: { layout: 'r0*8 b3:1 b2:4 g0*8 b2:5 g2:4 b0*8 b3:5 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*6 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 5, 6] },
+  30: {
     layout: 'r0*6 g3:4 b3:0 b3:1 b2:4 g0*6 g2:5 b2:5 b3:2 g2:4 b0*6 g3:5 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
     bits: [6, 6, 6, 6],
     absolute: true,
   },
-  0b00011: { layout: 'r0*10 g0*10 b0*10 r1*10 g1*10 b1*10', bits: [10, 10, 10, 10], absolute: true, single: true },
-  0b00111: { layout: 'r0*10 g0*10 b0*10 r1*9 r0:10 g1*9 g0:10 b1*9 b0:10', bits: [11, 9, 9, 9], single: true },
-  0b01011: { layout: 'r0*10 g0*10 b0*10 r1*8 r0^2 g1*8 g0^2 b1*8 b0^2', bits: [12, 8, 8, 8], single: true },
-  0b01111: { layout: 'r0*10 g0*10 b0*10 r1*4 r0^6 g1*4 g0^6 b1*4 b0^6', bits: [16, 4, 4, 4], single: true },
+  3: { layout: 'r0*10 g0*10 b0*10 r1*10 g1*10 b1*10', bits: [10, 10, 10, 10], absolute: true, single: true },
+  7: { layout: 'r0*10 g0*10 b0*10 r1*9 r0:10 g1*9 g0:10 b1*9 b0:10', bits: [11, 9, 9, 9], single: true },
+  11: { layout: 'r0*10 g0*10 b0*10 r1*8 r0^2 g1*8 g0^2 b1*8 b0^2', bits: [12, 8, 8, 8], single: true },
+  15: { layout: 'r0*10 g0*10 b0*10 r1*4 r0^6 g1*4 g0^6 b1*4 b0^6', bits: [16, 4, 4, 4], single: true },
 };
 
 interface Step {

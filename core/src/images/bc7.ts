@@ -52,7 +52,8 @@ export function decodeBc7Block(body: Uint8Array, at: number, out: Uint8Array): v
   const rotation = reader.bits(m.rotationBits);
   const selector = reader.bits(m.selectorBits);
   const ends = readEnds(reader, m);
-  const subsetOf = (pixel: number) => (m.subsets === 1 ? 0 : m.subsets === 2 ? (PARTITIONS_2[partition] >> pixel) & 1 : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3);
+  const subsetOf = (pixel: number) =>
+    m.subsets === 1 ? 0 : m.subsets === 2 ? (PARTITIONS_2[partition] >> pixel) & 1 : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3;
   const anchors = m.subsets === 1 ? [0] : m.subsets === 2 ? [0, ANCHORS_2[partition]] : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
   const first = readIndices(reader, m.indexBits, (pixel) => anchors[subsetOf(pixel)] === pixel);
   const second = m.secondIndexBits > 0 ? readIndices(reader, m.secondIndexBits, (pixel) => pixel === 0) : null;
@@ -77,7 +78,11 @@ function readEnds(reader: BitReader, m: Mode): number[][] {
   const ends = Array.from({ length: count }, () => [0, 0, 0, 255]);
   for (let k = 0; k < 3; k += 1) for (const end of ends) end[k] = reader.bits(m.colourBits);
   if (m.alphaBits > 0) for (const end of ends) end[3] = reader.bits(m.alphaBits);
-  const low = m.ownBit ? ends.map(() => reader.bits(1)) : m.sharedBit ? Array.from({ length: m.subsets }, () => reader.bits(1)).flatMap((bit) => [bit, bit]) : null;
+  const low = m.ownBit
+    ? ends.map(() => reader.bits(1))
+    : m.sharedBit
+      ? Array.from({ length: m.subsets }, () => reader.bits(1)).flatMap((bit) => [bit, bit])
+      : null;
   const widen = (value: number, bits: number, i: number) => {
     const whole = low ? (value << 1) | low[i] : value;
     const width = bits + (low ? 1 : 0);

@@ -79,7 +79,8 @@ function colourBlock(body: Uint8Array, at: number, mayBeClear: boolean, out: Uin
   const b = body[at + 2] | (body[at + 3] << 8);
   const colours = [expand565(a), expand565(b)];
   const four = !mayBeClear || a > b;
-  const between = (wa: number, wb: number, sum: number) => [0, 1, 2].map((k) => Math.floor((wa * colours[0][k] + wb * colours[1][k] + (sum === 3 ? 1 : 0)) / sum));
+  const between = (wa: number, wb: number, sum: number) =>
+    [0, 1, 2].map((k) => Math.floor((wa * colours[0][k] + wb * colours[1][k] + (sum === 3 ? 1 : 0)) / sum));
   if (four) colours.push(between(2, 1, 3), between(1, 2, 3));
   else colours.push(between(1, 1, 2), [0, 0, 0]);
   for (let i = 0; i < 16; i += 1) {

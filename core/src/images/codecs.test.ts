@@ -122,7 +122,26 @@ describe('what others write is read', () => {
     put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
     const file = join(scratch, 'layers.exr');
     const names = ['diffuse.R,diffuse.G,diffuse.B', 'mask.Y'];
-    oiiotool(float, '--ch', 'R,G,B', '--chnames', names[0], float, '--ch', 'G', '--chnames', names[1], '--chappend', '--attrib:type=float[8]', 'chromaticities', '0.713,0.293,0.165,0.83,0.128,0.044,0.32168,0.33767', '-d', 'float', '-o', file);
+    oiiotool(
+      float,
+      '--ch',
+      'R,G,B',
+      '--chnames',
+      names[0],
+      float,
+      '--ch',
+      'G',
+      '--chnames',
+      names[1],
+      '--chappend',
+      '--attrib:type=float[8]',
+      'chromaticities',
+      '0.713,0.293,0.165,0.83,0.128,0.044,0.32168,0.33767',
+      '-d',
+      'float',
+      '-o',
+      file,
+    );
     const bytes = new Uint8Array(readFileSync(file));
     const info = await probeImage(bytes, file);
     expect(info.layers).toEqual(['diffuse', 'mask']);
@@ -166,7 +185,10 @@ describe('what others write is read', () => {
 
   it('an embedded profile is named and not applied', async () => {
     const rgb = picture(3, 8);
-    const bytes = await sharp(rgb.data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } }).withIccProfile('p3').png().toBuffer();
+    const bytes = await sharp(rgb.data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+      .withIccProfile('p3')
+      .png()
+      .toBuffer();
     expect((await probeImage(bytes, 'a.png')).profile).toMatch(/P3/i);
     expectClose(await decodeImage(bytes, 'a.png'), await decodeImage(new Uint8Array(await sharp(bytes, { ignoreIcc: true }).png().toBuffer()), 'b.png'), 0);
   });

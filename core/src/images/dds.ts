@@ -20,20 +20,70 @@ type DdsLayout =
   | { kind: 'masks'; bytes: number; masks: [number, number, number, number]; grey: boolean }
   | { kind: 'numbers'; bits: 8 | 16 | 32; float: boolean; count: number; swap: boolean };
 
-const FOURCC: Record<string, BlockFormat> = { DXT1: 'bc1', DXT2: 'bc2', DXT3: 'bc2', DXT4: 'bc3', DXT5: 'bc3', ATI1: 'bc4', BC4U: 'bc4', BC4S: 'bc4s', ATI2: 'bc5', BC5U: 'bc5', BC5S: 'bc5s' };
+const FOURCC: Record<string, BlockFormat> = {
+  DXT1: 'bc1',
+  DXT2: 'bc2',
+  DXT3: 'bc2',
+  DXT4: 'bc3',
+  DXT5: 'bc3',
+  ATI1: 'bc4',
+  BC4U: 'bc4',
+  BC4S: 'bc4s',
+  ATI2: 'bc5',
+  BC5U: 'bc5',
+  BC5S: 'bc5s',
+};
 /** DXGI format numbers of block formats. */
 const DXGI_BLOCKS: Record<number, BlockFormat> = {
-  70: 'bc1', 71: 'bc1', 72: 'bc1', 73: 'bc2', 74: 'bc2', 75: 'bc2', 76: 'bc3', 77: 'bc3', 78: 'bc3',
-  79: 'bc4', 80: 'bc4', 81: 'bc4s', 82: 'bc5', 83: 'bc5', 84: 'bc5s', 94: 'bc6h', 95: 'bc6h', 96: 'bc6hs', 97: 'bc7', 98: 'bc7', 99: 'bc7',
+  70: 'bc1',
+  71: 'bc1',
+  72: 'bc1',
+  73: 'bc2',
+  74: 'bc2',
+  75: 'bc2',
+  76: 'bc3',
+  77: 'bc3',
+  78: 'bc3',
+  79: 'bc4',
+  80: 'bc4',
+  81: 'bc4s',
+  82: 'bc5',
+  83: 'bc5',
+  84: 'bc5s',
+  94: 'bc6h',
+  95: 'bc6h',
+  96: 'bc6hs',
+  97: 'bc7',
+  98: 'bc7',
+  99: 'bc7',
 };
 const DXGI_NUMBERS: Record<number, [8 | 16 | 32, boolean, number, boolean]> = {
-  2: [32, true, 4, false], 6: [32, true, 3, false], 10: [16, true, 4, false], 11: [16, false, 4, false], 16: [32, true, 2, false],
-  28: [8, false, 4, false], 29: [8, false, 4, false], 34: [16, true, 2, false], 35: [16, false, 2, false], 41: [32, true, 1, false],
-  49: [8, false, 2, false], 54: [16, true, 1, false], 56: [16, false, 1, false], 61: [8, false, 1, false], 87: [8, false, 4, true], 91: [8, false, 4, true],
+  2: [32, true, 4, false],
+  6: [32, true, 3, false],
+  10: [16, true, 4, false],
+  11: [16, false, 4, false],
+  16: [32, true, 2, false],
+  28: [8, false, 4, false],
+  29: [8, false, 4, false],
+  34: [16, true, 2, false],
+  35: [16, false, 2, false],
+  41: [32, true, 1, false],
+  49: [8, false, 2, false],
+  54: [16, true, 1, false],
+  56: [16, false, 1, false],
+  61: [8, false, 1, false],
+  87: [8, false, 4, true],
+  91: [8, false, 4, true],
 };
 /** Old FourCC numbers of float formats. */
 const D3D_NUMBERS: Record<number, [8 | 16 | 32, boolean, number, boolean]> = {
-  36: [16, false, 4, false], 111: [16, true, 1, false], 112: [16, true, 2, false], 113: [16, true, 4, false], 114: [32, true, 1, false], 115: [32, true, 2, false], 116: [32, true, 4, false],
+  36: [16, false, 4, false],
+  111: [16, true, 1, false],
+  112: [16, true, 2, false],
+  113: [16, true, 4, false],
+  114: [32, true, 1, false],
+  115: [32, true, 2, false],
+  116: [32, true, 4, false],
 };
 const BLOCK_COMPONENTS: Record<BlockFormat, number> = { bc1: 4, bc2: 4, bc3: 4, bc4: 1, bc4s: 1, bc5: 2, bc5s: 2, bc6h: 3, bc6hs: 3, bc7: 4 };
 
@@ -64,7 +114,15 @@ export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
   const grey = (flags & 0x20000) !== 0 || (masks[1] === 0 && masks[2] === 0);
   const alpha = (flags & 3) !== 0 && masks[3] !== 0;
   if (!alpha) masks[3] = 0;
-  return { width, height, components: (grey ? 1 : 3) + (alpha ? 1 : 0), bitDepth: 8, floating: false, layout: { kind: 'masks', bytes: bits / 8, masks, grey }, start: 128 };
+  return {
+    width,
+    height,
+    components: (grey ? 1 : 3) + (alpha ? 1 : 0),
+    bitDepth: 8,
+    floating: false,
+    layout: { kind: 'masks', bytes: bits / 8, masks, grey },
+    start: 128,
+  };
 }
 
 function blockHeader(width: number, height: number, format: BlockFormat, start: number): DdsHeader {
@@ -93,7 +151,8 @@ export function decodeDds(bytes: Uint8Array, path: string): PixelBuffer {
   const { bits, float, swap } = layout;
   const data = float ? new Float32Array(count * components) : bits === 8 ? new Uint8Array(count * components) : new Uint16Array(count * components);
   for (let i = 0; i < data.length; i += 1) {
-    data[i] = bits === 8 ? body[i] : bits === 16 ? (float ? halfToNumber(view.getUint16(i * 2, true)) : view.getUint16(i * 2, true)) : view.getFloat32(i * 4, true);
+    data[i] =
+      bits === 8 ? body[i] : bits === 16 ? (float ? halfToNumber(view.getUint16(i * 2, true)) : view.getUint16(i * 2, true)) : view.getFloat32(i * 4, true);
   }
   if (swap) for (let i = 0; i < data.length; i += 4) [data[i], data[i + 2]] = [data[i + 2], data[i]];
   return { width, height, components, data };

@@ -35,7 +35,12 @@ export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, 
     case 'hdr':
       return encodeHdr(buffer);
     case 'jpeg':
-      return new Uint8Array(await asSharp(toBytes(buffer)).flatten({ background: '#000' }).jpeg({ quality: options.quality ?? 92, chromaSubsampling: '4:4:4' }).toBuffer());
+      return new Uint8Array(
+        await asSharp(toBytes(buffer))
+          .flatten({ background: '#000' })
+          .jpeg({ quality: options.quality ?? 92, chromaSubsampling: '4:4:4' })
+          .toBuffer(),
+      );
     default:
       return new Uint8Array(
         await asSharp(toBytes(buffer))

@@ -68,14 +68,24 @@ function layerOf(channel: string): string {
 export function chooseChannels(header: ExrHeader, layer: string | undefined, path: string): Map<string, string> {
   const wanted = layer ?? header.layers.find((name) => name === '') ?? header.layers[0];
   if (!header.layers.includes(wanted)) {
-    throw new KinkajouError('image.layer', `there is no layer "${wanted}"`, { file: path }, `Its layers are ${header.layers.map((name) => name || 'the unnamed one').join(', ')}.`);
+    throw new KinkajouError(
+      'image.layer',
+      `there is no layer "${wanted}"`,
+      { file: path },
+      `Its layers are ${header.layers.map((name) => name || 'the unnamed one').join(', ')}.`,
+    );
   }
   const own = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === wanted);
   const bare = (name: string) => name.slice(name.lastIndexOf('.') + 1).toUpperCase();
   const find = (...letters: string[]) => own.find((name) => letters.includes(bare(name)));
   const [r, g, b] = [find('R', 'RED', 'X'), find('G', 'GREEN'), find('B', 'BLUE', 'Z')];
   const y = own.find((name) => bare(name) === 'Y');
-  if (y && find('RY') && find('BY')) return new Map([[y, 'Y'], [find('RY') as string, 'RY'], [find('BY') as string, 'BY']]);
+  if (y && find('RY') && find('BY'))
+    return new Map([
+      [y, 'Y'],
+      [find('RY') as string, 'RY'],
+      [find('BY') as string, 'BY'],
+    ]);
   const green = g ?? (r && b ? y : undefined);
   if (r && green && b) {
     const alpha = find('A', 'ALPHA');

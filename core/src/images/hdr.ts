@@ -4,7 +4,11 @@ import type { PixelBuffer } from './pixelBuffer.ts';
 
 /** Decodes Radiance HDR into floats, top row first. */
 export function decodeHdr(bytes: Uint8Array): PixelBuffer {
-  const { data, width, height } = new HDRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as { data: Float32Array; width: number; height: number };
+  const { data, width, height } = new HDRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as {
+    data: Float32Array;
+    width: number;
+    height: number;
+  };
   const out = new Float32Array(width * height * 3);
   const given = data.length / (width * height);
   for (let i = 0; i < width * height; i += 1) for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * given + k];

@@ -17,20 +17,57 @@ export interface Ktx2Header {
   floating: boolean;
 }
 
-type Layout = { kind: 'basis' } | { kind: 'blocks'; format: BlockFormat } | { kind: 'numbers'; bits: 8 | 16 | 32; float: boolean; count: number; swap: boolean };
+type Layout =
+  | { kind: 'basis' }
+  | { kind: 'blocks'; format: BlockFormat }
+  | { kind: 'numbers'; bits: 8 | 16 | 32; float: boolean; count: number; swap: boolean };
 
 const numbers = (bits: 8 | 16 | 32, float: boolean, count: number, swap = false): Layout => ({ kind: 'numbers', bits, float, count, swap });
 /** Vulkan format numbers of plain layouts. */
 const NUMBERS: Record<number, Layout> = {
-  9: numbers(8, false, 1), 15: numbers(8, false, 1), 16: numbers(8, false, 2), 22: numbers(8, false, 2), 23: numbers(8, false, 3), 29: numbers(8, false, 3),
-  30: numbers(8, false, 3, true), 36: numbers(8, false, 3, true), 37: numbers(8, false, 4), 43: numbers(8, false, 4), 44: numbers(8, false, 4, true), 50: numbers(8, false, 4, true),
-  70: numbers(16, false, 1), 76: numbers(16, true, 1), 77: numbers(16, false, 2), 83: numbers(16, true, 2), 84: numbers(16, false, 3), 90: numbers(16, true, 3),
-  91: numbers(16, false, 4), 97: numbers(16, true, 4), 100: numbers(32, true, 1), 103: numbers(32, true, 2), 106: numbers(32, true, 3), 109: numbers(32, true, 4),
+  9: numbers(8, false, 1),
+  15: numbers(8, false, 1),
+  16: numbers(8, false, 2),
+  22: numbers(8, false, 2),
+  23: numbers(8, false, 3),
+  29: numbers(8, false, 3),
+  30: numbers(8, false, 3, true),
+  36: numbers(8, false, 3, true),
+  37: numbers(8, false, 4),
+  43: numbers(8, false, 4),
+  44: numbers(8, false, 4, true),
+  50: numbers(8, false, 4, true),
+  70: numbers(16, false, 1),
+  76: numbers(16, true, 1),
+  77: numbers(16, false, 2),
+  83: numbers(16, true, 2),
+  84: numbers(16, false, 3),
+  90: numbers(16, true, 3),
+  91: numbers(16, false, 4),
+  97: numbers(16, true, 4),
+  100: numbers(32, true, 1),
+  103: numbers(32, true, 2),
+  106: numbers(32, true, 3),
+  109: numbers(32, true, 4),
 };
 /** Vulkan format numbers of block layouts. */
 const BLOCK_FORMATS: Record<number, BlockFormat> = {
-  131: 'bc1', 132: 'bc1', 133: 'bc1', 134: 'bc1', 135: 'bc2', 136: 'bc2', 137: 'bc3', 138: 'bc3', 139: 'bc4', 140: 'bc4s', 141: 'bc5', 142: 'bc5s',
-  143: 'bc6h', 144: 'bc6hs', 145: 'bc7', 146: 'bc7',
+  131: 'bc1',
+  132: 'bc1',
+  133: 'bc1',
+  134: 'bc1',
+  135: 'bc2',
+  136: 'bc2',
+  137: 'bc3',
+  138: 'bc3',
+  139: 'bc4',
+  140: 'bc4s',
+  141: 'bc5',
+  142: 'bc5s',
+  143: 'bc6h',
+  144: 'bc6hs',
+  145: 'bc7',
+  146: 'bc7',
 };
 const ZSTD = 2;
 const ZLIB = 3;
@@ -119,7 +156,13 @@ function loadBasis(): Promise<BasisModule> {
     const library = dirname(createRequire(import.meta.url).resolve(['three', 'examples/jsm/libs/basis/basis_transcoder.js'].join('/')));
     const [script, wasmBinary] = await Promise.all([readFile(join(library, 'basis_transcoder.js'), 'utf8'), readFile(join(library, 'basis_transcoder.wasm'))]);
     const holder: { exports: unknown } = { exports: {} };
-    new Function('module', 'exports', 'require', '__dirname', '__filename', script)(holder, holder.exports, createRequire(import.meta.url), library, join(library, 'basis_transcoder.js'));
+    new Function('module', 'exports', 'require', '__dirname', '__filename', script)(
+      holder,
+      holder.exports,
+      createRequire(import.meta.url),
+      library,
+      join(library, 'basis_transcoder.js'),
+    );
     const module = await (holder.exports as (options: object) => Promise<BasisModule>)({ wasmBinary });
     module.initializeBasis();
     return module;
@@ -131,10 +174,12 @@ async function transcodeBasis(bytes: Uint8Array, path: string): Promise<PixelBuf
   const { KTX2File } = await loadBasis();
   const file = new KTX2File(new Uint8Array(bytes));
   try {
-    if (!file.isValid() || !file.startTranscoding()) throw new KinkajouError('image.broken', 'its Basis Universal data is damaged', { file: path }, 'Save the image again.');
+    if (!file.isValid() || !file.startTranscoding())
+      throw new KinkajouError('image.broken', 'its Basis Universal data is damaged', { file: path }, 'Save the image again.');
     const [width, height] = [file.getWidth(), file.getHeight()];
     const data = new Uint8Array(file.getImageTranscodedSizeInBytes(0, 0, 0, RGBA32));
-    if (!file.transcodeImage(data, 0, 0, 0, RGBA32, 0, -1, -1)) throw new KinkajouError('image.broken', 'its pixels cannot be transcoded', { file: path }, 'Save the image again.');
+    if (!file.transcodeImage(data, 0, 0, 0, RGBA32, 0, -1, -1))
+      throw new KinkajouError('image.broken', 'its pixels cannot be transcoded', { file: path }, 'Save the image again.');
     return { width, height, components: 4, data };
   } finally {
     file.close();

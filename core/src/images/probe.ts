@@ -153,7 +153,10 @@ export function profileName(icc: Uint8Array): string {
     if (start + 28 > icc.length) break;
     const type = String.fromCharCode(...icc.subarray(start, start + 4));
     if (type === 'desc') return new TextDecoder('latin1').decode(icc.subarray(start + 12, start + 12 + view.getUint32(start + 8))).replace(/\0.*$/s, '');
-    if (type === 'mluc') return new TextDecoder('utf-16be').decode(icc.subarray(start + view.getUint32(start + 24), start + view.getUint32(start + 24) + view.getUint32(start + 20)));
+    if (type === 'mluc')
+      return new TextDecoder('utf-16be').decode(
+        icc.subarray(start + view.getUint32(start + 24), start + view.getUint32(start + 24) + view.getUint32(start + 20)),
+      );
   }
   return 'unnamed';
 }
@@ -161,7 +164,14 @@ export function profileName(icc: Uint8Array): string {
 function bmpHeader(bytes: Uint8Array, path: string): ImageInfo {
   if (bytes.length < 30) throw broken(path, 'its header is cut off');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return { format: 'bmp', width: view.getInt32(18, true), height: Math.abs(view.getInt32(22, true)), bitDepth: 8, floating: false, components: view.getUint16(28, true) === 32 ? 4 : 3 };
+  return {
+    format: 'bmp',
+    width: view.getInt32(18, true),
+    height: Math.abs(view.getInt32(22, true)),
+    bitDepth: 8,
+    floating: false,
+    components: view.getUint16(28, true) === 32 ? 4 : 3,
+  };
 }
 
 function hdrHeader(bytes: Uint8Array, path: string): ImageInfo {

@@ -27,7 +27,15 @@ export function psdHeader(bytes: Uint8Array, path: string): PsdHeader {
   const channels = view.getUint16(12);
   const colours = mode === 'RGB' || mode === 'indexed' ? 3 : 1;
   const alpha = mode !== 'indexed' && channels > colours ? 1 : 0;
-  return { width: view.getUint32(18), height: view.getUint32(14), channels, depth: depth as PsdHeader['depth'], mode, components: colours + alpha, wide: version === 2 };
+  return {
+    width: view.getUint32(18),
+    height: view.getUint32(14),
+    channels,
+    depth: depth as PsdHeader['depth'],
+    mode,
+    components: colours + alpha,
+    wide: version === 2,
+  };
 }
 
 /**

@@ -29,7 +29,26 @@ export function decodeTga(bytes: Uint8Array): PixelBuffer {
 /** Encodes 8-bit pixels as TGA with run-length coded rows, top row first. Grey with alpha becomes rgba. */
 export function encodeTga({ width, height, components, data }: PixelBuffer): Uint8Array {
   const stride = components === 1 ? 1 : components === 3 ? 3 : 4;
-  const out: number[] = [0, 0, components === 1 ? 11 : 10, 0, 0, 0, 0, 0, 0, 0, 0, 0, width & 255, width >> 8, height & 255, height >> 8, stride * 8, 0x20 | (stride === 4 ? 8 : 0)];
+  const out: number[] = [
+    0,
+    0,
+    components === 1 ? 11 : 10,
+    0,
+    0,
+    0,
+    0,
+    0,
+    0,
+    0,
+    0,
+    0,
+    width & 255,
+    width >> 8,
+    height & 255,
+    height >> 8,
+    stride * 8,
+    0x20 | (stride === 4 ? 8 : 0),
+  ];
   const row = new Uint8Array(width * stride);
   const pieces: Uint8Array[] = [Uint8Array.from(out)];
   for (let y = 0; y < height; y += 1) {

@@ -3,7 +3,19 @@ import { Euler, Matrix4 as ThreeMatrix, Quaternion, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import type { RotationOrder, Vec3 } from './document.ts';
 import { identityTransform } from './document.ts';
-import { decompose, eulerOf, localMatrix, multiply, partsOfMatrix, quaternionOf, rotation, rotationOfQuaternion, scaling, translation, worldMatrices } from './matrix.ts';
+import {
+  decompose,
+  eulerOf,
+  localMatrix,
+  multiply,
+  partsOfMatrix,
+  quaternionOf,
+  rotation,
+  rotationOfQuaternion,
+  scaling,
+  translation,
+  worldMatrices,
+} from './matrix.ts';
 
 const ORDERS: RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
 const angle = fc.double({ min: -175, max: 175, noNaN: true });

@@ -16,7 +16,15 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     const camera = has('cameras') ? node.camera : -1;
     const light = has('lights') ? node.light : -1;
     const kind = mesh >= 0 ? 'mesh' : camera >= 0 ? 'camera' : light >= 0 ? 'light' : node.kind === 'bone' ? 'bone' : 'group';
-    return { ...node, mesh, camera, light, kind, skin: has('skins') && mesh >= 0 ? node.skin : -1, materials: mesh >= 0 && has('materials') ? node.materials : [] };
+    return {
+      ...node,
+      mesh,
+      camera,
+      light,
+      kind,
+      skin: has('skins') && mesh >= 0 ? node.skin : -1,
+      materials: mesh >= 0 && has('materials') ? node.materials : [],
+    };
   });
   const joints = new Set(has('skins') && has('meshes') ? document.skins.flatMap((skin) => skin.joints) : []);
   const kept = new Set<number>();

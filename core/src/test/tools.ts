@@ -26,7 +26,11 @@ export function decodeOutside(path: string, channels: string, float = false): Ar
   oiiotool(...options, '--compression', 'none', '-o', out);
   const bytes = readFileSync(out);
   if (float) {
-    const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as { data: Float32Array; width: number; height: number };
+    const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as {
+      data: Float32Array;
+      width: number;
+      height: number;
+    };
     return Float32Array.from({ length: width * height * 3 }, (_, i) => {
       const [pixel, k] = [Math.floor(i / 3), i % 3];
       return data[((height - 1 - Math.floor(pixel / width)) * width + (pixel % width)) * 4 + k];

@@ -79,7 +79,8 @@ function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof 
   if (channel === 'opacity') {
     const transparency = 1 - asScalar(value);
     upsert(block, 'TransparencyFactor', 'Number', [transparency], skip);
-    if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0) upsert(block, 'TransparentColor', 'Color', [1, 1, 1], skip);
+    if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0)
+      upsert(block, 'TransparentColor', 'Color', [1, 1, 1], skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'Opacity')) upsert(block, 'Opacity', 'double', [asScalar(value)], skip);
     found = true;
   }

@@ -22,8 +22,6 @@ export interface ComposedPrim {
 export interface ComposedProperty extends PropertySpec {
   /** Path of the layer that the value stands in; asset paths are relative to it. */
   layer: string;
-  /** Number of the spec that the value stands in: equal for instances of one thing. */
-  spec: number;
 }
 
 /** One opinion: a spec, the stack that it stands in, and how its paths are called in the stage. */
@@ -66,8 +64,6 @@ function rootOf(layer: UsdLayer): PrimSpec {
 }
 
 class Composer {
-  private readonly numbers = new WeakMap<PrimSpec, number>();
-  private nextNumber = 0;
   private prims = 0;
 
   constructor(private readonly host: ComposeHost) {}
@@ -116,7 +112,7 @@ class Composer {
       typeName: opinions.map(({ spec }) => spec.typeName).find((type) => type !== '') ?? '',
       specifier: opinions.find(({ spec }) => spec.specifier !== 'over')?.spec.specifier ?? 'def',
       metadata,
-      properties: mergeProperties(opinions, (spec) => this.numberOf(spec)),
+      properties: mergeProperties(opinions),
       children: await this.children(opinions, path, depth + 1),
     };
   }
@@ -176,16 +172,6 @@ class Composer {
     });
     return this.expand(found, path, new Set([...seen, key]));
   }
-
-  private numberOf(spec: PrimSpec): number {
-    let number = this.numbers.get(spec);
-    if (number === undefined) {
-      number = this.nextNumber;
-      this.nextNumber += 1;
-      this.numbers.set(spec, number);
-    }
-    return number;
-  }
 }
 
 function combined(value: UsdValue | undefined): ListItems {
@@ -224,17 +210,17 @@ function findSpec(layer: UsdLayer, path: string): PrimSpec | undefined {
 }
 
 /** Each property part comes from the strongest opinion that has it. */
-function mergeProperties(opinions: Opinion[], numberOf: (spec: PrimSpec) => number): Map<string, ComposedProperty> {
+function mergeProperties(opinions: Opinion[]): Map<string, ComposedProperty> {
   const out = new Map<string, ComposedProperty>();
   for (const { spec, layer, maps, at } of opinions) {
     for (const property of spec.properties.values()) {
       const targets = property.targets.map((target) => mapPath(absolute(target, at), maps));
       const known = out.get(property.name);
       if (!known) {
-        out.set(property.name, { ...property, targets, layer, spec: numberOf(spec) });
+        out.set(property.name, { ...property, targets, layer });
         continue;
       }
-      if (known.value === undefined && property.value !== undefined) Object.assign(known, { value: property.value, layer, spec: numberOf(spec) });
+      if (known.value === undefined && property.value !== undefined) Object.assign(known, { value: property.value, layer });
       known.timeSamples ??= property.timeSamples;
       if (known.targets.length === 0) known.targets = targets;
       if (known.typeName === '') known.typeName = property.typeName;

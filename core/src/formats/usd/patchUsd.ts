@@ -13,7 +13,13 @@ import { writeUsda } from './writeUsda.ts';
  * Changes to a USD scene as a layer over it: the original is taken in as a sublayer and never touched; image paths and
  * values are overriding opinions. The new layer is to lie beside the original.
  */
-export async function patchUsd(bytes: Uint8Array, path: string, source: FileSource, patch: ModelPatch, outName = `${stemOf(path)}_mended.usda`): Promise<Patched> {
+export async function patchUsd(
+  bytes: Uint8Array,
+  path: string,
+  source: FileSource,
+  patch: ModelPatch,
+  outName = `${stemOf(path)}_mended.usda`,
+): Promise<Patched> {
   const stage = await openStage(bytes, path, source, []);
   const layer: UsdLayer = { metadata: { subLayers: [`./${fileName(path)}`] }, prims: [] };
   for (const name of ['defaultPrim', 'upAxis', 'metersPerUnit', 'startTimeCode', 'endTimeCode', 'timeCodesPerSecond', 'framesPerSecond']) {
@@ -28,7 +34,8 @@ export async function patchUsd(bytes: Uint8Array, path: string, source: FileSour
       const target = value instanceof AssetPath ? paths.get(value.path) : undefined;
       if (target !== undefined) override(layer, prim.path, property.name, property.typeName || 'asset', new AssetPath(target));
     }
-    if (prim.typeName === 'Material' && prim.specifier !== 'class') patchMaterial(layer, prim, keyOf(textOf(prim.metadata.displayName) || prim.name), stage.byPath, patch, missed);
+    if (prim.typeName === 'Material' && prim.specifier !== 'class')
+      patchMaterial(layer, prim, keyOf(textOf(prim.metadata.displayName) || prim.name), stage.byPath, patch, missed);
   }
   const folder = folderOf(path);
   return { files: new Map([[folder ? `${folder}/${outName}` : outName, writeUsda(layer)]]), missed };

@@ -32,6 +32,7 @@ export class ValueReader {
   private readonly view: DataView;
   private at = 0;
   private depth = 0;
+  private readonly arrays = new Map<bigint, UsdValue>();
 
   constructor(
     private readonly bytes: Uint8Array,
@@ -51,7 +52,14 @@ export class ValueReader {
     this.depth += 1;
     if (this.depth > MAX_DEPTH) throw this.fault('values nest too deep');
     try {
-      if (rep & IS_ARRAY) return this.array(type, payload, (rep & IS_COMPRESSED) !== 0n);
+      if (rep & IS_ARRAY) {
+        // Properties that share an array in the file share it here.
+        const known = this.arrays.get(rep);
+        if (known !== undefined) return known;
+        const value = this.array(type, payload, (rep & IS_COMPRESSED) !== 0n);
+        this.arrays.set(rep, value);
+        return value;
+      }
       if (rep & IS_INLINED) return this.inlined(type, payload);
       this.at = payload;
       return this.single(type);
@@ -102,6 +110,8 @@ export class ValueReader {
   private inlinedVector(type: CrateType, payload: number): UsdValue {
     const layout = LAYOUT[type];
     if (!layout) return null;
+    // Two halves fit as they are.
+    if (type === 'half2') return Float64Array.of(halfToNumber(payload & 0xffff), halfToNumber((payload >>> 16) & 0xffff));
     const byte = (i: number) => (Math.floor(payload / 256 ** i) << 24) >> 24;
     if (!type.startsWith('matrix')) return Float64Array.from({ length: layout.width }, (_, i) => byte(i));
     const side = Math.sqrt(layout.width);

@@ -93,6 +93,8 @@ class SceneReader {
   private readonly bindings: { prim: ComposedPrim; node: number; mesh: number; skeleton: string }[] = [];
   private readonly tracks: Track[] = [];
   private readonly rate: number;
+  private readonly arrayNumbers = new WeakMap<object, number>();
+  private nextArray = 0;
 
   constructor(
     private readonly document: SceneDocument,
@@ -186,7 +188,7 @@ class SceneReader {
   private addMesh(prim: ComposedPrim, node: SceneNode, index: number, inherited: Inherited): void {
     node.kind = 'mesh';
     const subsets = readSubsets(prim);
-    const key = shapeKey(
+    const key = this.shapeKey(
       prim,
       subsets.map((subset) => subset.prim),
     );
@@ -209,6 +211,27 @@ class SceneReader {
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
       this.bindings.push({ prim, node: index, mesh: node.mesh, skeleton: inherited.skeleton });
     }
+  }
+
+  /** What a mesh is made of, so that instances share it: the arrays of its shape and of its subsets. */
+  private shapeKey(prim: ComposedPrim, subsets: ComposedPrim[]): string {
+    const number = (value: unknown) => {
+      if (typeof value !== 'object' || value === null) return '';
+      let known = this.arrayNumbers.get(value);
+      if (known === undefined) {
+        known = this.nextArray;
+        this.nextArray += 1;
+        this.arrayNumbers.set(value, known);
+      }
+      return known;
+    };
+    const names = [...prim.properties.keys()].filter(
+      (name) => name === 'points' || name === 'faceVertexIndices' || name === 'normals' || name.startsWith('primvars:'),
+    );
+    return [
+      ...names.map((name) => `${name} ${number(valueOf(prim.properties.get(name)))}`),
+      ...subsets.map((subset) => number(valueOf(subset.properties.get('indices')))),
+    ].join('|');
   }
 
   finish(): void {
@@ -264,12 +287,6 @@ function bindingOf(prim: ComposedPrim): { target: string; strong: boolean } | nu
     if (property?.targets[0]) return { target: property.targets[0], strong: textOf(property.metadata.bindMaterialAs) === 'strongerThanDescendants' };
   }
   return null;
-}
-
-/** What a mesh is made of, so that instances share it: the specs that its shape and its subsets come from. */
-function shapeKey(prim: ComposedPrim, subsets: ComposedPrim[]): string {
-  const of = (property: string) => prim.properties.get(property)?.spec ?? '';
-  return [of('points'), of('faceVertexIndices'), ...subsets.map((subset) => subset.properties.get('indices')?.spec ?? '')].join(' ');
 }
 
 /** Writes material slots per face; true when every face is in a subset, so that the mesh's own material has none. */

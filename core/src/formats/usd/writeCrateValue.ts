@@ -28,6 +28,8 @@ export interface CrateTables {
 
 /** Writes values into the file and gives their 64-bit representation. */
 export class ValueWriter {
+  private readonly arrays = new WeakMap<object, { type: CrateType; rep: bigint }>();
+
   constructor(
     private readonly out: ByteSink,
     private readonly tables: CrateTables,
@@ -175,7 +177,16 @@ export class ValueWriter {
     return value === null ? inlined('valueBlock', 0) : this.dictionary(value as unknown as Record<string, UsdValue>);
   }
 
+  /** Arrays that several properties hold together are written once. */
   private array(type: CrateType, value: UsdValue): bigint {
+    const known = this.arrays.get(value as object);
+    if (known && known.type === type) return known.rep;
+    const made = this.newArray(type, value);
+    this.arrays.set(value as object, { type, rep: made });
+    return made;
+  }
+
+  private newArray(type: CrateType, value: UsdValue): bigint {
     if (type === 'token' || type === 'string' || type === 'asset') return this.textArray(type, value as (string | AssetPath)[]);
     const numbers = value as NumberArray;
     const layout = LAYOUT[type];
@@ -220,7 +231,7 @@ export class ValueWriter {
       if (layout.scalar === 'half') return inlined(type, numberToHalf(first));
       if (layout.scalar === 'float') return inlined(type, floatBits(first));
       if (layout.scalar === 'double' && Math.fround(first) === first) return inlined(type, floatBits(first));
-    } else if (layout.width <= 4 && !type.startsWith('quat') && !type.startsWith('matrix') && numbers.every(isByte)) {
+    } else if (SMALL_VECTORS.has(type) && numbers.every(isByte)) {
       return inlined(
         type,
         numbers.reduce((bits, value, i) => bits | ((value & 255) << (i * 8)), 0),
@@ -276,6 +287,9 @@ function crateType(typeName: string): CrateType {
   if (bare === 'frame4d') return 'matrix4d';
   return (width === 1 ? scalar : `${scalar}${width}`) as CrateType;
 }
+
+/** Vectors that are held as one signed byte per number where they can be. The format would allow double ones too, but some readers do not. */
+const SMALL_VECTORS = new Set<CrateType>(['float2', 'float3', 'float4', 'int2', 'int3', 'int4']);
 
 function isByte(value: number): boolean {
   return Number.isInteger(value) && value >= -128 && value <= 127;

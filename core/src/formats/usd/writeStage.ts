@@ -3,7 +3,7 @@ import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
-import { createListOp, createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
+import { createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
 import { type SkeletonPlan, planSkeletons, writeSkeletons } from './writeSkel.ts';
@@ -36,8 +36,8 @@ class StageBuilder {
   private readonly paths: string[] = [];
   private readonly names = new Map<PrimSpec, (name: string) => string>();
   private readonly materialPaths: string[] = [];
-  /** First prim of each mesh, which later ones refer to. */
-  private readonly meshPrims = new Map<number, { path: string; materials: number[]; subsets: { name: string; slot: number }[] }>();
+  /** First prim of each mesh, whose arrays later ones share. */
+  private readonly meshPrims = new Map<number, PrimSpec>();
   private readonly skeletons: SkeletonPlan;
   private readonly parents: Set<number>;
 
@@ -156,34 +156,27 @@ class StageBuilder {
   private addMesh(prim: PrimSpec, path: string, node: SceneNode): void {
     const geometric = geometricMatrix(node.transform);
     const moved = geometric.some((part, i) => Math.abs(part - identity()[i]) > 1e-12);
-    const first = moved ? undefined : this.meshPrims.get(node.mesh);
-    if (first && node.skin < 0) {
-      prim.metadata.references = createListOp({ prepended: [{ asset: '', prim: first.path }] });
-      if (!prim.properties.has('xformOpOrder')) prim.properties.set('xformOpOrder', createProperty('xformOpOrder', 'token[]', { uniform: true, value: [] }));
-      this.rebind(prim, node, first);
-      return;
-    }
     const source = this.document.meshes[node.mesh];
+    // Instances share their arrays; other programs do not follow references within a file.
     const mesh = moved ? bakeMesh(source, geometric) : source;
-    const subsets = fillMesh(prim, mesh, node, this.document, this.materialPaths, this.nameUnder(prim), path, this.losses);
+    fillMesh(prim, mesh, node, this.document, this.materialPaths, this.nameUnder(prim), path, this.losses);
+    const first = moved ? undefined : this.meshPrims.get(node.mesh);
+    if (first) shareArrays(prim, first);
+    else if (!moved) this.meshPrims.set(node.mesh, prim);
     this.skeletons.bind(prim, mesh, node, this.rootPath);
-    if (!moved && !this.meshPrims.has(node.mesh)) this.meshPrims.set(node.mesh, { path, materials: node.materials, subsets });
   }
+}
 
-  /** Where an instance wears other materials than the first, its bindings are written over. */
-  private rebind(prim: PrimSpec, node: SceneNode, first: { materials: number[]; subsets: { name: string; slot: number }[] }): void {
-    const bind = (target: PrimSpec, slot: number) => {
-      const material = node.materials[slot] ?? -1;
-      if (material === (first.materials[slot] ?? -1) || material < 0) return false;
-      target.properties.set('material:binding', createProperty('material:binding', '', { kind: 'relationship', targets: [this.materialPaths[material]] }));
-      return true;
-    };
-    if (first.subsets.length === 0) bind(prim, 0);
-    for (const { name, slot } of first.subsets) {
-      const over = createPrim(name, '', 'over');
-      if (bind(over, slot)) prim.children.push(over);
-    }
+/** Lets a prim hold the very arrays of another one where both say the same. */
+function shareArrays(prim: PrimSpec, first: PrimSpec): void {
+  for (const [name, property] of prim.properties) {
+    const known = first.properties.get(name);
+    if (known && ArrayBuffer.isView(known.value) && ArrayBuffer.isView(property.value) && known.typeName === property.typeName && !name.startsWith('xformOp'))
+      property.value = known.value;
   }
+  prim.children.forEach((child, i) => {
+    if (first.children[i]?.name === child.name) shareArrays(child, first.children[i]);
+  });
 }
 
 function addCustom(prim: PrimSpec, node: SceneNode): void {

@@ -6,7 +6,7 @@ import { set } from './writeViews.ts';
 
 const INTERPOLATION = { corner: 'faceVarying', point: 'vertex', face: 'uniform' } as const;
 
-/** Writes a mesh into a prim with its bindings. Returns the subsets that were made, with their slots. */
+/** Writes a mesh into a prim with its bindings. */
 export function fillMesh(
   prim: PrimSpec,
   mesh: PolygonMesh,
@@ -16,7 +16,7 @@ export function fillMesh(
   nameUnder: (name: string) => string,
   path: string,
   losses: Losses,
-): { name: string; slot: number }[] {
+): void {
   set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
   set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
@@ -32,9 +32,8 @@ export function fillMesh(
   if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
   if (mesh.faceSmoothing || mesh.hardEdges) losses.add('USD has no smoothing groups or hard edges; normals say the same');
   writeShapes(prim, mesh, nameUnder, path);
-  const subsets = bind(prim, mesh, node, materialPaths, nameUnder);
-  if (prim.properties.has('material:binding') || subsets.length > 0) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
-  return subsets;
+  bind(prim, mesh, node, materialPaths, nameUnder);
+  if (prim.properties.has('material:binding') || mesh.faceMaterial) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
 }
 
 function extentOf({ points }: PolygonMesh): Float32Array {
@@ -97,18 +96,12 @@ function writeShapes(prim: PrimSpec, mesh: PolygonMesh, nameUnder: (name: string
 }
 
 /** One material is bound to the mesh itself, several by a subset of faces each. */
-function bind(
-  prim: PrimSpec,
-  mesh: PolygonMesh,
-  node: SceneNode,
-  materialPaths: string[],
-  nameUnder: (name: string) => string,
-): { name: string; slot: number }[] {
+function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths: string[], nameUnder: (name: string) => string): void {
   const relation = (material: number) => createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
   if (!mesh.faceMaterial) {
     const material = node.materials[0] ?? -1;
     if (material >= 0) prim.properties.set('material:binding', relation(material));
-    return [];
+    return;
   }
   const faces = new Map<number, number[]>();
   mesh.faceMaterial.forEach((slot, face) => {
@@ -116,7 +109,6 @@ function bind(
     faces.set(slot, list);
     list.push(face);
   });
-  const made: { name: string; slot: number }[] = [];
   for (const slot of [...faces.keys()].sort((a, b) => a - b)) {
     const material = node.materials[slot] ?? -1;
     const title = material >= 0 ? materialPaths[material].slice(materialPaths[material].lastIndexOf('/') + 1) : 'unassigned';
@@ -129,8 +121,6 @@ function bind(
       subset.properties.set('material:binding', relation(material));
     }
     prim.children.push(subset);
-    made.push({ name: subset.name, slot });
   }
   set(prim, 'subsetFamily:materialBind:familyType', 'token', 'partition', true);
-  return made;
 }
