@@ -8,7 +8,7 @@ import { freePort, ROOT, run, say } from './lib/run.mjs';
  * `npm test -- lint browser` runs only the parts named: types, lint, unit, browser.
  */
 const only = process.argv.slice(2);
-await ensureDebianPackages({});
+await ensureDebianPackages({ testTools: true });
 await ensureNpmPackages();
 const { startPostgres } = await import('./lib/postgres.mjs');
 const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');

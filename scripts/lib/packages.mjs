@@ -25,6 +25,7 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
   if (postgres && !process.env.DATABASE_URL && !postgresBin()) missing.push('postgresql');
   if (chromium && !chromiumPath()) missing.push('chromium');
   if (testTools && !existsSync('/usr/bin/assimp')) missing.push('assimp-utils');
+  if (testTools && !existsSync('/usr/share/assimp/models')) missing.push('assimp-testmodels');
   if (testTools && !existsSync('/usr/bin/oiiotool')) missing.push('openimageio-tools');
   if (missing.length === 0) return;
   if (!isRoot) {

@@ -7,8 +7,9 @@ import { prepareDocument } from '../convert.ts';
 import { KinkajouError } from '../errors.ts';
 import { folderSource } from '../parcel/folderSource.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
-import type { SceneDocument } from '../scene/document.ts';
+import { type SceneDocument, Y_UP } from '../scene/document.ts';
 import { countDocument } from '../scene/measure.ts';
+import { reorient } from '../scene/reorient.ts';
 import { convexDocuments } from '../test/documents.ts';
 import { put } from '../test/tools.ts';
 import { assimpInfo, assimpSees, boundsOff, type Seen, threeSees, weSee } from '../test/witness.ts';
@@ -68,6 +69,15 @@ describe('every model of the outside collection', () => {
   });
 });
 
+/** three's loaders misplace mirrored and unevenly scaled nodes under turned ones; assimp and our own reader do not. */
+function withEvenScales(document: SceneDocument): SceneDocument {
+  const nodes = document.nodes.map((node) => {
+    const size = Math.abs(node.transform.scale[0]);
+    return { ...node, transform: { ...node.transform, scale: [size, size, size] as [number, number, number] } };
+  });
+  return { ...document, nodes };
+}
+
 describe('what is written opens elsewhere with the same triangles in the same place', () => {
   const written = (document: SceneDocument, name: string, form: 'binary' | 'text' = 'binary') =>
     writeModel(prepareDocument(document, name.split('.')[1], {}), name, { form }).files;
@@ -77,7 +87,9 @@ describe('what is written opens elsewhere with the same triangles in the same pl
       fc.property(convexDocuments, (document) => {
         const bytes = written(document, 'a.fbx', form).get('a.fbx') as Uint8Array;
         expectSame([weSee(document), weSee(document, true)], assimpSees(put('a.fbx', bytes)) as Seen);
-        expectSame([weSee(document), weSee(document, true)], threeSees('fbx', bytes));
+        // It also turns Z up anew where a lone root group is turned already.
+        const even = withEvenScales(reorient(document, Y_UP, document.metresPerUnit));
+        expectSame([weSee(even), weSee(even, true)], threeSees('fbx', written(even, 'a.fbx', form).get('a.fbx') as Uint8Array));
       }),
       { numRuns: 12 },
     );
@@ -99,7 +111,7 @@ describe('what is written opens elsewhere with the same triangles in the same pl
 
   it.each(['usda', 'usdc', 'usdz'])('%s, by three', (extension) => {
     fc.assert(
-      fc.property(convexDocuments, (document) => {
+      fc.property(convexDocuments.map(withEvenScales), (document) => {
         const bytes = written(document, `a.${extension}`).get(`a.${extension}`) as Uint8Array;
         expectSame([weSee(document, true, document.metresPerUnit)], threeSees('usd', bytes));
       }),
