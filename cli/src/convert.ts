@@ -47,7 +47,8 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
 async function patchInPlace(asset: OpenAsset, out: string, mend: string): Promise<WrittenModel> {
   const wanted = extensionOf(out);
-  if (wanted !== extensionOf(asset.source.model)) throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
+  if (wanted !== extensionOf(asset.source.model))
+    throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
   if (!['all', 'safe', 'none'].includes(mend)) throw new KinkajouError('call.mend', `--mend is "${mend}"; it takes all, safe or none`);
   const { state } = mendAsset(asset.source, asset.images, mend as MendLevel);
   const folder = folderOf(asset.source.model);

@@ -28,7 +28,7 @@ export async function withAssets<T>(path: string, search: string[], output: Outp
     const models = opened.only ? [opened.only] : listModels(opened.source);
     if (opened.source.files.length === 0)
       throw new KinkajouError('parcel.empty', 'there are no files in it', { file: path }, 'Pack the model with its images.');
-    if (models.length === 0) throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: path }, 'Add an FBX or OBJ file.');
+    if (models.length === 0) throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: path }, 'Add an FBX, OBJ, USD or glTF file.');
     const results: T[] = [];
     const faults: KinkajouError[] = [];
     for (const model of models) {

@@ -1,6 +1,7 @@
 import type { ImageInfo } from '../images/probe.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
+import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
 import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, Provenance } from '../scene/material.ts';
 
 /** An image file of the parcel, or one carried inside the model. */
@@ -53,6 +54,7 @@ export interface AssetSource {
 export interface AssetState {
   materials: Material[];
   images: AssetImage[];
+  intake: IntakeChoice;
 }
 
 export interface SlotAddress {
@@ -77,6 +79,7 @@ export type Edit =
   | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
   | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
   | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }
+  | { kind: 'setIntake'; choice: IntakeChoice; origin: Provenance }
   | { kind: 'setAlpha'; materials: string[]; change: AlphaChange; origin: Provenance };
 
 export type EditKind = Edit['kind'];
@@ -97,7 +100,7 @@ export interface AlphaChange {
 
 /** Where the state starts: the source's own materials and images. */
 export function initialState(source: AssetSource): AssetState {
-  return { materials: source.materials, images: source.images };
+  return { materials: source.materials, images: source.images, intake: TAKE_ALL };
 }
 
 export function findMaterial(state: AssetState, key: string): Material | undefined {

@@ -6,6 +6,7 @@ import { clearSlots } from './clearSlots.ts';
 import type { EditDefinition } from './editKind.ts';
 import { linkImages } from './linkImages.ts';
 import { setAlpha } from './setAlpha.ts';
+import { setIntake } from './setIntake.ts';
 import { setValues } from './setValues.ts';
 import { unlinkImages } from './unlinkImages.ts';
 
@@ -18,6 +19,7 @@ const KINDS: { [K in EditKind]: EditDefinition<K> } = {
   clearSlots,
   setValues,
   setAlpha,
+  setIntake,
 };
 
 export interface Replayed {

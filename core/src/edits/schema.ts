@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { Edit } from '../asset/asset.ts';
 import { KinkajouError } from '../errors.ts';
 import { CHANNELS, COLOUR_SPACES, COMPONENTS } from '../scene/material.ts';
+import { TAKE_PARTS } from '../scene/take.ts';
 
 const name = Joi.string().max(4096).required();
 const channel = Joi.string()
@@ -38,6 +39,18 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   adjustSlots: Joi.object({ slots, change: Joi.object({ component, invert: Joi.boolean(), space, normalY }).min(1).required() }),
   clearSlots: Joi.object({ slots }),
   setValues: Joi.object({ slots, value: Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).length(3)).required() }),
+  setIntake: Joi.object({
+    choice: Joi.object({
+      parts: Joi.array()
+        .items(Joi.string().valid(...TAKE_PARTS))
+        .unique()
+        .required(),
+      up: Joi.string().valid('X', 'Y', 'Z').allow(null).required(),
+      metresPerUnit: Joi.number().positive().max(1e6).allow(null).required(),
+      rotation: Joi.array().items(Joi.number().min(-3600).max(3600)).length(3).required(),
+      scale: Joi.number().positive().max(1e6).required(),
+    }).required(),
+  }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),
     change: Joi.object({ alphaMode: Joi.string().valid('opaque', 'mask', 'blend'), alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() })

@@ -27,7 +27,11 @@ const cases: [string, () => Promise<Uint8Array>][] = [
 
 type Mutation = (bytes: Uint8Array) => Uint8Array;
 
-const cut = fc.double({ min: 0, max: 1, noNaN: true }).map((share): Mutation => (bytes) => bytes.slice(0, Math.floor(bytes.length * share)));
+const cut = fc.double({ min: 0, max: 1, noNaN: true }).map(
+  (share): Mutation =>
+    (bytes) =>
+      bytes.slice(0, Math.floor(bytes.length * share)),
+);
 const flip = fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), to: fc.nat(255) }), { minLength: 1, maxLength: 12 }).map(
   (changes): Mutation =>
     (bytes) => {
@@ -37,15 +41,17 @@ const flip = fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true })
     },
 );
 /** A wild number where a count or an offset may stand. */
-const wild = fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), value: fc.constantFrom(0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0), head: fc.boolean() }).map(
-  ({ at, value, head }): Mutation =>
-    (bytes) => {
-      const out = bytes.slice();
-      const room = Math.max(0, (head ? Math.min(out.length, 400) : out.length) - 4);
-      if (out.length >= 4) new DataView(out.buffer).setUint32(Math.floor(at * room), value, true);
-      return out;
-    },
-);
+const wild = fc
+  .record({ at: fc.double({ min: 0, max: 1, noNaN: true }), value: fc.constantFrom(0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0), head: fc.boolean() })
+  .map(
+    ({ at, value, head }): Mutation =>
+      (bytes) => {
+        const out = bytes.slice();
+        const room = Math.max(0, (head ? Math.min(out.length, 400) : out.length) - 4);
+        if (out.length >= 4) new DataView(out.buffer).setUint32(Math.floor(at * room), value, true);
+        return out;
+      },
+  );
 const digits = fc.double({ min: 0, max: 1, noNaN: true }).map(
   (at): Mutation =>
     (bytes) => {

@@ -3,6 +3,7 @@ import type { Destination } from '../destinations/destination.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { applyIntake } from '../scene/intake.ts';
 import { bakeImage, type ReadFile } from './bake.ts';
 import { cleanName } from './names.ts';
 import { planHandoff } from './plan.ts';
@@ -37,7 +38,8 @@ export interface HandoffResult {
  * throw; it makes the receipt's verdict `failed`.
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
-  const { document, source, state, images, destination, variant, read } = inputs;
+  const { source, state, images, destination, variant, read } = inputs;
+  const document = applyIntake(inputs.document, state.intake);
   const report = (share: number, doing: string) => {
     if (inputs.signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
     inputs.progress?.(share, doing);

@@ -58,7 +58,8 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   const nameFile = createNamer();
   const nameMaterial = createNamer();
   const losses: string[] = [];
-  const materials = state.materials.map((material): PlannedMaterial => {
+  const taken = state.intake.parts.includes('materials') ? state.materials : [];
+  const materials = taken.map((material): PlannedMaterial => {
     const shading = withoutMissing(material, toMetalRough(material), state, files, losses);
     const name = nameMaterial(material.name, 'material');
     const own: PlannedMaterial['images'] = {};

@@ -2,7 +2,19 @@
 
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Box3, type DirectionalLight, type Group, type Material, Mesh, type MeshStandardMaterial, type PerspectiveCamera, Sphere, Vector3 } from 'three';
+import {
+  Box3,
+  type DirectionalLight,
+  type Group,
+  type Material,
+  Matrix4,
+  Mesh,
+  type MeshStandardMaterial,
+  type PerspectiveCamera,
+  Sphere,
+  Vector3,
+} from 'three';
+import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { toast } from 'sonner';
@@ -21,12 +33,15 @@ export function AssetModel() {
   const model = useGeometry(view.geometry);
   const { mode, wireframe, key, ground, turn } = useChoices((choices) => choices.view);
   const { invalidate } = useThree();
-  const bounds = useMemo(() => (model ? new Box3().setFromObject(model) : null), [model]);
+  const { intake } = view.state;
+  const { upAxis, metresPerUnit } = view.source;
+  const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
+  const bounds = useMemo(() => (model ? boundsUnder(model, placement) : null), [model, placement]);
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   useMaterials(model);
   useFraming(sphere);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
-  useEffect(() => invalidate(), [model, mode, wireframe, key, ground, turn, invalidate]);
+  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, key, ground, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const size = sphere.radius;
   const angle = ((turn + 40) * Math.PI) / 180;
@@ -38,7 +53,9 @@ export function AssetModel() {
   const lit = mode === 'lit';
   return (
     <>
-      <primitive object={model} />
+      <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
+        <primitive object={model} />
+      </group>
       {lit && key && <KeyLight position={lamp} target={sphere.center} size={size} />}
       {lit && ground && (
         <mesh rotation-x={-Math.PI / 2} position={[sphere.center.x, bounds.min.y - size * 0.002, sphere.center.z]} receiveShadow>
@@ -48,6 +65,29 @@ export function AssetModel() {
       )}
     </>
   );
+}
+
+/** The geometry is kept as the file states it; a choice at intake moves it as a whole. */
+function placementOf(intake: IntakeChoice, upAxis: 'X' | 'Y' | 'Z', metresPerUnit: number): Matrix4 {
+  return new Matrix4().fromArray([...intakeMatrix(intake, upAxis, metresPerUnit)]);
+}
+
+function boundsUnder(model: Group, placement: Matrix4): Box3 {
+  const box = new Box3();
+  const part = new Box3();
+  model.updateMatrixWorld(true);
+  const seat = model.parent ? model.parent.matrixWorld.clone().invert() : new Matrix4();
+  model.traverse((object) => {
+    if (!(object instanceof Mesh)) return;
+    if (!object.geometry.boundingBox) object.geometry.computeBoundingBox();
+    if (object.geometry.boundingBox)
+      box.union(
+        part
+          .copy(object.geometry.boundingBox)
+          .applyMatrix4(new Matrix4().multiplyMatrices(placement, new Matrix4().multiplyMatrices(seat, object.matrixWorld))),
+      );
+  });
+  return box;
 }
 
 /** One lamp with a soft shadow, its shadow frustum fitted to the asset. */
@@ -127,7 +167,7 @@ function useMaterials(model: Group | null): void {
       const key = object.userData.materialKey as string;
       let material = byKey.get(key);
       if (!material) {
-        const neutral = state.materials.find((other) => other.key === key) ?? PLAIN;
+        const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
         const look = lookOf(neutral, context);
         material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, context);
         material.name = key;

@@ -2,6 +2,7 @@ import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
+import type { IntakeChoice } from '@kinkajou/core/scene/intake';
 import { bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
 
 /** A fault as the page shows it. */
@@ -117,6 +118,13 @@ export const handoffs = pgTable('handoffs', {
   fault: jsonb('fault').$type<FaultRecord>(),
   createdAt: created(),
   finishedAt: timestamp('finished_at', { withTimezone: true }),
+});
+
+/** What was last taken from models of one source program, by the program's own words in the file header. */
+export const intakeChoices = pgTable('intake_choices', {
+  generator: text('generator').primaryKey(),
+  choice: jsonb('choice').$type<IntakeChoice>().notNull(),
+  updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
 });
 
 /** Workers write here every few seconds, so that health can tell whether any is alive. */

@@ -1,4 +1,4 @@
-import type { AssetSource, AssetState, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
+import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
@@ -127,7 +127,7 @@ export async function benchView(id: string): Promise<BenchView> {
   const { asset, images, state, findings, skipped } = await currentState(id);
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
   const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
-  const before = findFindings(asset.source, { materials: asset.source.materials, images: asset.source.images }, images);
+  const before = findFindings(asset.source, initialState(asset.source), images);
   const open = new Set(findings.map((finding) => finding.key));
   const index = buildFileIndex(images.filter((image) => image.info).map((image) => image.path));
   const { materials: _materials, images: _images, ...source } = asset.source;

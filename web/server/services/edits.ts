@@ -6,6 +6,7 @@ import { db } from '../db/client.ts';
 import { assets, edits } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { type BenchView, benchView, refreshSummary } from './assets.ts';
+import { rememberIntake } from './intake.ts';
 
 type Transaction = Parameters<Parameters<ReturnType<typeof db>['transaction']>[0]>[0];
 
@@ -17,6 +18,7 @@ export async function addEdits(assetId: string, added: Edit[]): Promise<BenchVie
     await tx.insert(edits).values(added.map((edit, i) => ({ assetId, seq: cursor + i + 1, edit, text: describeEdit(edit) })));
     return cursor + added.length;
   });
+  for (const edit of added) if (edit.kind === 'setIntake') await rememberIntake(assetId, edit.choice);
   await refreshSummary(assetId, describeEdit(added[added.length - 1]));
   return benchView(assetId);
 }

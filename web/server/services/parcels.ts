@@ -1,5 +1,6 @@
 import { initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
+import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import { encodePng } from '@kinkajou/core/images/encode';
@@ -13,10 +14,11 @@ import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { and, count, desc, eq, ne } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, type EmbeddedRecord, type FaultRecord, parcelFiles, parcels } from '../db/schema.ts';
+import { assets, edits, type EmbeddedRecord, type FaultRecord, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
+import { rememberedIntake } from './intake.ts';
 
 export const THUMBNAIL = { width: 480, height: 400 };
 
@@ -146,7 +148,7 @@ class Reading {
       throw new KinkajouError('parcel.empty', 'there are no files in it', { file: parcel.name }, 'Pack the model with its images and drop it again.');
     }
     if (models.length === 0 && source.files.length > 0) {
-      throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: parcel.name }, 'Add an FBX or OBJ file.');
+      throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: parcel.name }, 'Add an FBX, OBJ, USD or glTF file.');
     }
     let read = 0;
     for (const [i, model] of models.entries()) {
@@ -225,10 +227,19 @@ class Reading {
       thumbnail: await keepThumbnail(asset),
       severities: countSeverities(findFindings(asset.source, state, asset.images)),
     };
-    await db()
+    const [{ id }] = await db()
       .insert(assets)
       .values({ parcelId: this.parcelId, model, ...row })
-      .onConflictDoUpdate({ target: [assets.parcelId, assets.model], set: row });
+      .onConflictDoUpdate({ target: [assets.parcelId, assets.model], set: row })
+      .returning({ id: assets.id });
+    const edit = await rememberedIntake(asset.source.generator);
+    if (!edit) return;
+    const text = describeEdit(edit);
+    await db().insert(edits).values({ assetId: id, seq: 1, edit, text }).onConflictDoNothing();
+    await db()
+      .update(assets)
+      .set({ cursor: 1, lastEdit: text })
+      .where(and(eq(assets.id, id), eq(assets.cursor, 0)));
   }
 
   private async tell(progress: number, doing: string): Promise<void> {

@@ -164,7 +164,14 @@ describe('USD materials', () => {
     expect([alphaMode, alphaCutoff]).toEqual(['mask', 0.35]);
     expect(channels.baseColor).toMatchObject({
       value: [0.5, 0.5, 0.5],
-      map: { image: './maps/net.png', component: 'rgb', space: 'srgb_rec709_scene', uvSet: 'map2', wrap: ['clamp', 'repeat'], transform: { scale: [2, 3], offset: [0.5, 0], rotation: Math.PI / 2 } },
+      map: {
+        image: './maps/net.png',
+        component: 'rgb',
+        space: 'srgb_rec709_scene',
+        uvSet: 'map2',
+        wrap: ['clamp', 'repeat'],
+        transform: { scale: [2, 3], offset: [0.5, 0], rotation: Math.PI / 2 },
+      },
     });
     expect(channels.opacity?.map).toMatchObject({ component: 'a', image: './maps/net.png' });
     expect(channels.roughness?.map).toMatchObject({ component: 'g', invert: true, space: 'data' });
