@@ -1,4 +1,5 @@
 import { webGltf } from './destinations/destination.ts';
+import { toBytes } from './colour/quantise.ts';
 import { KinkajouError } from './errors.ts';
 import type { ImageTarget, WrittenModel } from './formats/written.ts';
 import { WRITABLE, writeModel } from './formats/writeModel.ts';
@@ -8,7 +9,6 @@ import { planHandoff } from './handoff/plan.ts';
 import { writeGltf } from './handoff/writeGltf.ts';
 import { decodeImage } from './images/decode.ts';
 import { encodePng } from './images/encode.ts';
-import { toBytes } from './images/quantise.ts';
 import { initialState } from './asset/asset.ts';
 import type { OpenAsset } from './inspect.ts';
 import { extensionOf, stemOf } from './parcel/fileSource.ts';

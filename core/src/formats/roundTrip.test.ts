@@ -42,7 +42,7 @@ function flatten(document: SceneDocument): SceneDocument {
     if (node.mesh < 0) return;
     const mesh = bakeMesh(document.meshes[node.mesh], worlds[i]);
     const order = [...new Set(mesh.faceMaterial ?? [0])];
-    const faceMaterial = mesh.faceMaterial && mesh.faceMaterial.map((slot) => order.indexOf(slot));
+    const faceMaterial = mesh.faceMaterial?.map((slot) => order.indexOf(slot)) ?? null;
     flat.nodes.push(createNode(node.name, 'mesh', -1, { mesh: flat.meshes.length, materials: order.map((slot) => node.materials[slot]) }));
     flat.meshes.push({ ...mesh, faceMaterial });
   });

@@ -70,8 +70,8 @@ describe('what is written comes back', () => {
     expectClose(await decodeImage(await encodeImage(source, 'hdr'), 'a.hdr'), source, 0.02);
   });
 
-  it('refuses floats in PNG', async () => {
-    await expect(encodeImage(picture(3, 32), 'png')).rejects.toMatchObject({ code: 'image.encode' });
+  it.each(['png', 'jpeg', 'webp', 'tga'] as const)('refuses floats in %s', async (format) => {
+    await expect(encodeImage(picture(3, 32), format)).rejects.toMatchObject({ code: 'image.encode' });
   });
 });
 

@@ -2,8 +2,7 @@ import sharp, { type Sharp } from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { encodeExr } from './exr.ts';
 import { encodeHdr } from './hdr.ts';
-import type { PixelBuffer } from './pixelBuffer.ts';
-import { toBytes } from './quantise.ts';
+import { narrow, type PixelBuffer } from './pixelBuffer.ts';
 import { encodeTga } from './tga.ts';
 import { encodeFloatTiff } from './tiffFloat.ts';
 
@@ -19,8 +18,8 @@ export interface EncodeOptions {
 
 /**
  * Encodes pixels at their own depth; the same pixels always give the same bytes. PNG holds 8 and 16 bits, TIFF also
- * floats, EXR and HDR floats alone; JPEG, WebP and TGA hold 8 bits, to which wider pixels are rounded. Throws
- * `image.encode` where a format cannot hold the kind of number: PNG with floats.
+ * floats, EXR and HDR floats alone; JPEG, WebP and TGA hold 8 bits, to which 16-bit pixels are rounded. Throws
+ * `image.encode` where a format cannot hold floats.
  */
 export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, options: EncodeOptions = {}): Promise<Uint8Array> {
   switch (format) {
@@ -29,21 +28,21 @@ export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, 
     case 'tiff':
       return encodeTiff(buffer);
     case 'tga':
-      return encodeTga(toBytes(buffer));
+      return encodeTga(narrow(buffer));
     case 'exr':
       return encodeExr(buffer, options.depth);
     case 'hdr':
       return encodeHdr(buffer);
     case 'jpeg':
       return new Uint8Array(
-        await asSharp(toBytes(buffer))
+        await asSharp(narrow(buffer))
           .flatten({ background: '#000' })
           .jpeg({ quality: options.quality ?? 92, chromaSubsampling: '4:4:4' })
           .toBuffer(),
       );
     default:
       return new Uint8Array(
-        await asSharp(toBytes(buffer))
+        await asSharp(narrow(buffer))
           .webp(options.quality === undefined ? { lossless: true, exact: true } : { quality: options.quality })
           .toBuffer(),
       );

@@ -1,3 +1,5 @@
+import { KinkajouError } from '../errors.ts';
+
 export type PixelArray = Uint8Array | Uint16Array | Float32Array;
 
 /** Interleaved pixels, top row first. Values are 0..255, 0..65535, or floats as stored. */
@@ -25,4 +27,12 @@ export function pixelAt(buffer: PixelBuffer, x: number, y: number, component: 0 
     return components === 2 ? data[at + 1] / unit : 1;
   }
   return data[at + (components < 3 ? 0 : component)] / unit;
+}
+
+/** Pixels as 8 bits, 16-bit ones rounded. Throws `image.encode` for floats, which need a transfer curve first. */
+export function narrow(buffer: PixelBuffer): PixelBuffer {
+  const { data } = buffer;
+  if (data instanceof Uint8Array) return buffer;
+  if (data instanceof Float32Array) throw new KinkajouError('image.encode', '8 bits do not hold floats; quantise them first');
+  return { ...buffer, data: Uint8Array.from(data, (value) => Math.round(value / 257)) };
 }

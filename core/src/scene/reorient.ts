@@ -140,7 +140,7 @@ export function turnFaces(mesh: PolygonMesh): PolygonMesh {
     start += count;
   }
   const turned = <T extends PolygonMesh['normals']>(layer: T): T => {
-    if (!layer || layer.domain !== 'corner') return layer;
+    if (layer?.domain !== 'corner') return layer;
     if (layer.index) {
       const { index } = layer;
       return { ...layer, index: Uint32Array.from(order, (from) => index[from]) };

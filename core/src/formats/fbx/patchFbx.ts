@@ -100,7 +100,7 @@ function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: s
   let text = decodeText(bytes);
   const quoted = (value: string) => value.replaceAll('"', '&quot;');
   for (const { written, path: target } of patch.images) {
-    const blocks = /^([ \t]*)(Texture|Video): .*\{[^]*?^\1\}/gm;
+    const blocks = /^([ \t]*)(Texture|Video): .*\{[\s\S]*?^\1\}/gm;
     text = text.replace(blocks, (block) => {
       const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map((match) => match[1]);
       if (!names.includes(quoted(written))) return block;
@@ -110,7 +110,7 @@ function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: s
     });
   }
   const keyOf = createKeyer();
-  text = text.replace(/^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[^]*?^\1\}/gm, (block, _indent, fullName: string) => {
+  text = text.replace(/^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[\s\S]*?^\1\}/gm, (block, _indent, fullName: string) => {
     const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
     let changed = block;
     for (const { material, channel, value } of patch.values) {

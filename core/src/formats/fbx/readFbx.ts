@@ -34,7 +34,7 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   if (tree.fault) salvageMeshes(document, table, limits.polygons);
   readDeformers(document, table, placed);
   readClips(document, table, placed.nodes);
-  readTakes(document, tree, table, placed.nodes);
+  readTakes(document, tree, placed.nodes);
   remarkUncarried(document, table);
   assignKeys(document.materials);
   if (tree.fault) keepFault(document, tree.fault);

@@ -1,13 +1,12 @@
 import { addUncarried, type Clip, type SceneDocument, type TrackPath } from '../../scene/document.ts';
 import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SECOND } from './curves.ts';
-import type { ObjectTable } from './objects.ts';
 import { childOf, childrenOf, type FbxNode, type FbxTree, NAME_SEPARATOR, numberAt, textAt } from './tree.ts';
 
 const PATHS: Record<string, TrackPath> = { T: 'translation', R: 'rotation', S: 'scale' };
 const AXES = ['X', 'Y', 'Z'];
 
 /** Reads the takes of 6.x files, where curves stand under the models' names. 7.x files keep only names there. */
-export function readTakes(document: SceneDocument, tree: FbxTree, table: ObjectTable, nodes: Map<string, number>): void {
+export function readTakes(document: SceneDocument, tree: FbxTree, nodes: Map<string, number>): void {
   if (document.clips.length > 0) return;
   const section = tree.nodes.find((node) => node.name === 'Takes');
   for (const take of childrenOf(section, 'Take')) {

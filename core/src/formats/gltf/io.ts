@@ -1,3 +1,4 @@
+/// <reference path="./draco3dgltf.d.ts" />
 import { NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';

@@ -362,7 +362,9 @@ class TextReader {
     }
     if (word === 'inherits' || word === 'specializes') {
       if (this.peek() === '[') return this.list(() => this.path());
-      return this.peek() === '<' ? [this.path()] : (this.value(), []);
+      if (this.peek() === '<') return [this.path()];
+      this.value();
+      return [];
     }
     if (word === 'subLayers') {
       return this.list(() => {
@@ -429,7 +431,7 @@ class TextReader {
     }
     const raw = this.text.slice(this.at + mark.length, end);
     this.at = end + mark.length;
-    return escaped ? unescape(raw) : raw;
+    return escaped ? unescaped(raw) : raw;
   }
 
   private bool(): boolean {
@@ -531,7 +533,7 @@ function splitSuffix(name: string): [string, string] {
   return dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot + 1)];
 }
 
-function unescape(text: string): string {
+function unescaped(text: string): string {
   return text.replace(/\\(n|t|r|\\|"|'|x[0-9a-fA-F]{2})/g, (_, code: string) => {
     if (code === 'n') return '\n';
     if (code === 't') return '\t';

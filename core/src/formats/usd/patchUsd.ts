@@ -6,7 +6,7 @@ import type { ComposedPrim } from './compose.ts';
 import { AssetPath, createPrim, createProperty, type PrimSpec, shapeOfType, type UsdLayer, type UsdValue } from './layer.ts';
 import { inputOfChannel, surfaceOf } from './readUsdMaterial.ts';
 import { openStage } from './stage.ts';
-import { textOf, valueOf } from './values.ts';
+import { textOf, propertyValue } from './values.ts';
 import { writeUsda } from './writeUsda.ts';
 
 /**
@@ -30,7 +30,7 @@ export async function patchUsd(
   const keyOf = createKeyer();
   for (const prim of stage.byPath.values()) {
     for (const property of prim.properties.values()) {
-      const value = valueOf(property);
+      const value = propertyValue(property);
       const target = value instanceof AssetPath ? paths.get(value.path) : undefined;
       if (target !== undefined) override(layer, prim.path, property.name, property.typeName || 'asset', new AssetPath(target));
     }

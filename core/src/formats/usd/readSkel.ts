@@ -2,7 +2,7 @@ import { addUncarried, createNode, type Influences, type MorphShape, type Polygo
 import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import type { Stage } from './stage.ts';
-import { get, numberOf, numbersOf, targetOf, textsOf, valueOf } from './values.ts';
+import { get, numberOf, numbersOf, targetOf, textsOf, propertyValue } from './values.ts';
 
 /** Nodes of a skeleton's joints, in its order. */
 export interface ReadSkeleton {
@@ -44,8 +44,8 @@ function matricesOf(value: ReturnType<typeof get>): Matrix4[] {
 export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, skeleton: ReadSkeleton, document: SceneDocument): void {
   const indicesProperty = prim.properties.get('primvars:skel:jointIndices');
   const weightsProperty = prim.properties.get('primvars:skel:jointWeights');
-  const indices = numbersOf(valueOf(indicesProperty));
-  const weights = numbersOf(valueOf(weightsProperty));
+  const indices = numbersOf(propertyValue(indicesProperty));
+  const weights = numbersOf(propertyValue(weightsProperty));
   if (!indices || !weights) return;
   const size = Math.max(1, numberOf(indicesProperty?.metadata.elementSize) ?? 1);
   const points = mesh.points.length / 3;

@@ -23,7 +23,7 @@ import { readSubsets, readUsdMesh } from './readUsdMesh.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
 import { openStage, type Stage } from './stage.ts';
-import { get, numberOf, numbersOf, targetOf, textOf, valueOf } from './values.ts';
+import { get, numberOf, numbersOf, targetOf, textOf, propertyValue } from './values.ts';
 import { readTransform } from './xforms.ts';
 
 /** Where a scene states no unit, USD takes centimetres. */
@@ -229,8 +229,8 @@ class SceneReader {
       (name) => name === 'points' || name === 'faceVertexIndices' || name === 'normals' || name.startsWith('primvars:'),
     );
     return [
-      ...names.map((name) => `${name} ${number(valueOf(prim.properties.get(name)))}`),
-      ...subsets.map((subset) => number(valueOf(subset.properties.get('indices')))),
+      ...names.map((name) => `${name} ${number(propertyValue(prim.properties.get(name)))}`),
+      ...subsets.map((subset) => number(propertyValue(subset.properties.get('indices')))),
     ].join('|');
   }
 
@@ -306,7 +306,7 @@ function customOf(prim: ComposedPrim): Record<string, CustomValue> {
   const custom: Record<string, CustomValue> = {};
   for (const property of prim.properties.values()) {
     if (property.kind !== 'attribute' || !(property.custom || property.name.startsWith('userProperties:'))) continue;
-    const value = valueOf(property);
+    const value = propertyValue(property);
     const name = property.name.replace(/^userProperties:/, '');
     const numbers = numbersOf(value);
     if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') custom[name] = value;

@@ -17,7 +17,7 @@ import {
 } from '../../scene/material.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { AssetPath } from './layer.ts';
-import { get, numberOf, numbersOf, textOf, valueOf } from './values.ts';
+import { get, numberOf, numbersOf, textOf, propertyValue } from './values.ts';
 
 /** What the reader of one material needs of the stage. */
 export interface MaterialHost {
@@ -136,7 +136,7 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     const channel = table[input];
     if (channel) readInput(material, channel, property, prim, host);
     else if (property.targets.length > 0) addUncarried(host.remarks, `maps of input ${input}`, prim.path, 'there is no channel for them');
-    else if (!PASSED_OVER.has(input) && valueOf(property) !== undefined) material.extras[input] = printed(property);
+    else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined) material.extras[input] = printed(property);
   }
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
@@ -217,7 +217,7 @@ function readInput(material: Material, channel: ChannelName, property: ComposedP
     addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, 'what they feed has no map', 'warning');
   }
   if (channel === 'normal') return;
-  const written = valueOf(value ?? property);
+  const written = propertyValue(value ?? property);
   const numbers = numbersOf(written);
   const single = numberOf(written);
   if (numbers && numbers.length >= 3) {
@@ -286,7 +286,7 @@ function readTexture(shader: ComposedPrim, output: string, channel: ChannelName,
 
 function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
   const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
-  const written = valueOf(file);
+  const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
@@ -317,7 +317,7 @@ function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelNam
 
 function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
   const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
-  const written = valueOf(file);
+  const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
@@ -362,7 +362,7 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
       found = follow(node.properties.get('inputs:texcoord'), host);
     } else {
       const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
-      const name = textOf(valueOf(follow(property, host).value ?? property));
+      const name = textOf(propertyValue(follow(property, host).value ?? property));
       if (name) out.uvSet = name;
       break;
     }
@@ -419,7 +419,7 @@ function settleAlpha(material: Material, shader: ComposedPrim): void {
 }
 
 function printed(property: ComposedProperty): string {
-  const value = valueOf(property);
+  const value = propertyValue(property);
   const numbers = numbersOf(value);
   return numbers ? [...numbers].join(' ') : String(value);
 }

@@ -12,7 +12,7 @@ import {
 import { turnFaces } from '../../scene/reorient.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { shapeOfType } from './layer.ts';
-import { get, numbersOf, textOf, valueOf } from './values.ts';
+import { get, numbersOf, textOf, propertyValue } from './values.ts';
 
 const DOMAINS: Record<string, Domain | 'constant'> = { vertex: 'point', varying: 'point', faceVarying: 'corner', uniform: 'face', constant: 'constant' };
 const SUBDIVISIONS: Record<string, Subdivision> = { none: 'none', catmullClark: 'catmullClark', loop: 'loop', bilinear: 'bilinear' };
@@ -96,13 +96,13 @@ function readPrimvar(prim: ComposedPrim, property: ComposedProperty, context: Co
     if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, prim, context) : layer);
   } else if (floats && width === 3 && /tangent/i.test(name) && !/bitangent|binormal/i.test(name)) {
     context.mesh.tangents = layerOf(prim, property, 3, name, context);
-  } else if (array && valueOf(property) !== undefined) addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
+  } else if (array && propertyValue(property) !== undefined) addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
 }
 
 /** Display colour with its opacity as a fourth component, where both are spread the same way. */
 function withOpacity(colour: Layer, prim: ComposedPrim, context: Context): Layer {
   const property = prim.properties.get('primvars:displayOpacity');
-  const alpha = numbersOf(valueOf(property));
+  const alpha = numbersOf(propertyValue(property));
   const entries = colour.values.length / 3;
   const sameSpread = property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
   if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || context.kept) return colour;
@@ -115,11 +115,11 @@ function withOpacity(colour: Layer, prim: ComposedPrim, context: Context): Layer
 }
 
 function layerOf(prim: ComposedPrim, property: ComposedProperty | undefined, size: 2 | 3 | 4, name: string, context: Context): Layer | null {
-  const values = numbersOf(valueOf(property)) as FloatArray | undefined;
+  const values = numbersOf(propertyValue(property)) as FloatArray | undefined;
   if (!property || !values || values.length < size) return null;
   const { mesh, remarks, path } = context;
   const entries = Math.floor(values.length / size);
-  const written = numbersOf(valueOf(prim.properties.get(`${property.name}:indices`)));
+  const written = numbersOf(propertyValue(prim.properties.get(`${property.name}:indices`)));
   const interpolation = textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
   const domain = DOMAINS[interpolation] ?? 'constant';
   const drop = (why: string) => {

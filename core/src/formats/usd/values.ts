@@ -3,7 +3,7 @@ import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { AssetPath, type NumberArray, type UsdValue } from './layer.ts';
 
 /** A property's value: its default, else its first sample. */
-export function valueOf(property: ComposedProperty | undefined): UsdValue | undefined {
+export function propertyValue(property: ComposedProperty | undefined): UsdValue | undefined {
   if (!property) return undefined;
   if (property.value !== undefined && property.value !== null) return property.value;
   if (property.timeSamples && property.timeSamples.size > 0) return property.timeSamples.get(Math.min(...property.timeSamples.keys()));
@@ -40,7 +40,7 @@ export function vectorOf(value: UsdValue | undefined): Vec3 | undefined {
 /** An attribute of a prim; `get(prim, 'inputs:color', 'color')` takes the first that is written. */
 export function get(prim: ComposedPrim, ...names: string[]): UsdValue | undefined {
   for (const name of names) {
-    const value = valueOf(prim.properties.get(name));
+    const value = propertyValue(prim.properties.get(name));
     if (value !== undefined) return value;
   }
   return undefined;

@@ -121,7 +121,7 @@ function anyText(value: UsdValue, indent: string): string {
     const entries = Object.entries(value as Record<string, UsdValue>).map(
       ([key, entry]) => `${indent}    ${dictionaryType(entry)} ${identifierOrQuoted(key)} = ${anyText(entry, `${indent}    `)}`,
     );
-    return entries.length === 0 ? '{\n' + `${indent}}` : `{\n${entries.join('\n')}\n${indent}}`;
+    return entries.length === 0 ? `{\n${indent}}` : `{\n${entries.join('\n')}\n${indent}}`;
   }
   return valueText(value, ArrayBuffer.isView(value) ? (value as NumberArray).length : 1, false, Array.isArray(value));
 }

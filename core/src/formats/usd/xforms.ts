@@ -13,7 +13,7 @@ import {
 } from '../../scene/matrix.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
-import { numberOf, numbersOf, textsOf, valueOf } from './values.ts';
+import { numberOf, numbersOf, textsOf, propertyValue } from './values.ts';
 
 export interface ReadTransform {
   parts: TransformParts;
@@ -32,7 +32,7 @@ interface Op {
 
 /** Reads the transform operations of a prim, in any order, with their motion. */
 export function readTransform(prim: ComposedPrim, timeCodesPerSecond: number): ReadTransform {
-  const order = textsOf(valueOf(prim.properties.get('xformOpOrder'))) ?? [];
+  const order = textsOf(propertyValue(prim.properties.get('xformOpOrder'))) ?? [];
   const resets = order.includes('!resetXformStack!');
   const names = order.slice(order.lastIndexOf('!resetXformStack!') + 1);
   const ops = names.map((name): Op => {
@@ -60,7 +60,7 @@ function plainParts(ops: Op[]): TransformParts | null {
   if (stages.includes('pivot') !== stages.includes('unpivot')) return null;
   const parts = identityTransform();
   for (const op of ops) {
-    const value = valueOf(op.property);
+    const value = propertyValue(op.property);
     if (op.inverted) continue;
     if (op.pivot) parts.rotationPivot = parts.scalingPivot = vector(value, 0);
     else if (op.kind === 'translate') parts.translation = vector(value, 0);
@@ -93,7 +93,7 @@ function anglesOf(kind: string, value: UsdValue | undefined): { angles: Vec3; or
 
 function matrixOf(ops: Op[], time: number | null): Matrix4 {
   return ops.reduce((matrix, op) => {
-    const own = opMatrix(op.kind, time === null ? valueOf(op.property) : sampleAt(op.property, time));
+    const own = opMatrix(op.kind, time === null ? propertyValue(op.property) : sampleAt(op.property, time));
     return multiply(matrix, op.inverted ? invertAffine(own) : own);
   }, identity());
 }
@@ -117,7 +117,7 @@ function opMatrix(kind: string, value: UsdValue | undefined): Matrix4 {
 /** The value at a time code: the sample there, or straight between its neighbours. */
 function sampleAt(property: ComposedProperty | undefined, time: number): UsdValue | undefined {
   const samples = property?.timeSamples;
-  if (!samples || samples.size === 0) return valueOf(property);
+  if (!samples || samples.size === 0) return propertyValue(property);
   const exact = samples.get(time);
   if (exact !== undefined) return exact;
   const times = [...samples.keys()].sort((a, b) => a - b);
