@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writePsdUint8Array } from 'ag-psd';
 import { createDefaultContainer, KHR_SUPERCOMPRESSION_NONE, write as writeKtx2 } from 'ktx-parse';
+import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
@@ -181,6 +182,30 @@ describe('what others write is read', () => {
     const bytes = writeKtx2(container, { keepWriter: true });
     expect(await probeImage(bytes, 'a.ktx2')).toMatchObject({ format: 'ktx2', width: WIDTH, height: HEIGHT, components: 4 });
     expectClose(await decodeImage(bytes, 'a.ktx2'), rgba, 0);
+  });
+
+  it.each([
+    ['ETC1S', false, false, 12],
+    ['UASTC', true, false, 3],
+    ['UASTC with Zstandard', true, true, 3],
+  ])('KTX2 with Basis Universal as %s', async (_, isUASTC, needSupercompression, tolerance) => {
+    // A slope without noise, which every block mode holds closely.
+    const [width, height] = [24, 16];
+    const data = Uint8Array.from({ length: width * height * 4 }, (_value, i) => [(i >> 2) % width * 8, Math.floor((i >> 2) / width) * 12, 90, 255][i % 4]);
+    const bytes = await encodeToKTX2(data, {
+      isUASTC,
+      needSupercompression,
+      qualityLevel: 255,
+      generateMipmap: false,
+      imageDecoder: async () => ({ width, height, data }),
+    });
+    expect(await probeImage(bytes, 'a.ktx2')).toMatchObject({ format: 'ktx2', width, height, bitDepth: 8 });
+    const found = await decodeImage(bytes, 'a.ktx2');
+    expect([found.width, found.height, found.components]).toEqual([width, height, 4]);
+    let off = 0;
+    for (let i = 0; i < data.length; i += 1) off += Math.abs(found.data[i] - data[i]);
+    expect(off / data.length).toBeLessThan(tolerance);
+    await expect(decodeImage(bytes.subarray(0, bytes.length >> 1), 'a.ktx2')).rejects.toMatchObject({ code: 'image.broken' });
   });
 
   it('an embedded profile is named and not applied', async () => {
