@@ -20,6 +20,7 @@ const views = [
   ['shelf', '/', 1500],
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('lantern')}/links`, 9000],
+  ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000],
   ['handoff', `/assets/${id('lantern')}/handoff`, 7000],
 ];

@@ -2,7 +2,20 @@ import type { NextConfig } from 'next';
 
 const config: NextConfig = {
   transpilePackages: ['@kinkajou/core'],
-  serverExternalPackages: ['sharp', 'pg', 'pg-boss', 'pino', 'yauzl', 'yazl', 'gltf-validator'],
+  serverExternalPackages: [
+    'sharp',
+    'pg',
+    'pg-boss',
+    'pino',
+    'yauzl',
+    'yazl',
+    'gltf-validator',
+    'draco3dgltf',
+    'meshoptimizer',
+    'ktx-parse',
+    'zstddec',
+    'bmp-ts',
+  ],
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
   devIndicators: false,

@@ -191,7 +191,7 @@ describe('what others write is read', () => {
   ])('KTX2 with Basis Universal as %s', async (_, isUASTC, needSupercompression, tolerance) => {
     // A slope without noise, which every block mode holds closely.
     const [width, height] = [24, 16];
-    const data = Uint8Array.from({ length: width * height * 4 }, (_value, i) => [(i >> 2) % width * 8, Math.floor((i >> 2) / width) * 12, 90, 255][i % 4]);
+    const data = Uint8Array.from({ length: width * height * 4 }, (_value, i) => [((i >> 2) % width) * 8, Math.floor((i >> 2) / width) * 12, 90, 255][i % 4]);
     const bytes = await encodeToKTX2(data, {
       isUASTC,
       needSupercompression,

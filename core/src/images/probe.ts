@@ -40,6 +40,7 @@ const EXTENSIONS: Record<string, ImageFormat> = {
   hdr: 'hdr',
   bmp: 'bmp',
   psd: 'psd',
+  psb: 'psd',
   dds: 'dds',
   ktx2: 'ktx2',
 };

@@ -26,7 +26,7 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
   });
   return (
     <figure className="overflow-hidden rounded-md border border-[var(--line)] bg-base-100 p-1">
-      <svg viewBox="0 0 220 204" role="img" aria-label={`${metres(shown.height)} high beside a person of 1.75 m`}>
+      <svg viewBox="0 0 220 204" role="img" aria-label={`${metres(across(shown))} m wide and ${metres(shown.height)} m high, beside a person of 1.75 m`}>
         <line x1="8" x2="212" y1={BASE} y2={BASE} stroke="var(--line)" />
         <g fill="var(--soft)" opacity="0.75" transform={`translate(46 ${BASE}) scale(${person / 175})`}>
           <circle cx="0" cy="-162" r="12.5" />
@@ -38,11 +38,11 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
           1.75 m
         </text>
         <text x="92" y="183" fontSize="10.5" fill="var(--color-base-content)">
-          {metres(across(shown))} wide, {metres(shown.height)} high
+          {metres(across(shown))} × {metres(shown.height)} m
         </text>
         {changed && (
           <text x="92" y="197" fontSize="10.5" fill="var(--soft)">
-            stated: {metres(across(before))}, {metres(before.height)}
+            stated: {metres(across(before))} × {metres(before.height)} m
           </text>
         )}
       </svg>

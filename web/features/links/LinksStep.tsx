@@ -15,7 +15,7 @@ import { type Bench, useBench } from '../bench/useBench.ts';
 import { joinLinks } from '../docket/mend.ts';
 import { CandidateRow } from './CandidateRow.tsx';
 import { linkEdit, unlinkEdit } from './linkEdits.ts';
-import { useImageUpload } from './useImageUpload.ts';
+import { IMAGE_ACCEPT, useImageUpload } from './useImageUpload.ts';
 
 const ROW = 46;
 const COLUMNS = '24px 46px minmax(0, 1.25fr) minmax(0, 1fr) 74px';
@@ -53,7 +53,7 @@ export function LinksStep() {
           multiple
           hidden
           data-testid="add-images"
-          accept="image/*,.tga,.exr,.hdr,.tif,.tiff"
+          accept={IMAGE_ACCEPT}
           onChange={(event) => {
             void upload([...(event.target.files ?? [])]);
             event.target.value = '';

@@ -6,6 +6,9 @@ import { toast } from 'sonner';
 import { plural } from '@/ui/format';
 import { sendFile } from '../intake/uploads.ts';
 
+/** For file inputs: every image type that can be read. */
+export const IMAGE_ACCEPT = 'image/*,.tga,.exr,.hdr,.tif,.tiff,.bmp,.psd,.psb,.dds,.ktx2';
+
 /** Adds further images to a parcel that was read already, with progress in a message. */
 export function useImageUpload(parcelId: string): (files: File[]) => Promise<void> {
   const client = useQueryClient();

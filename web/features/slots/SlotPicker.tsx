@@ -8,7 +8,7 @@ import { bytes, channelTitle } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { Modal } from '../bench/Dialogs.tsx';
 import { useBench } from '../bench/useBench.ts';
-import { useImageUpload } from '../links/useImageUpload.ts';
+import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { assignEdit } from './slotEdits.ts';
 
 /** Chooses an image of the parcel for the selected slots; images whose name fits the channel come first. */
@@ -42,14 +42,7 @@ export function SlotPicker({ close }: { close: () => void }) {
           <button type="button" className="act" onClick={() => input.current?.click()}>
             Upload images
           </button>
-          <input
-            ref={input}
-            type="file"
-            multiple
-            hidden
-            accept="image/*,.tga,.exr,.hdr,.tif,.tiff"
-            onChange={(event) => void upload([...(event.target.files ?? [])])}
-          />
+          <input ref={input} type="file" multiple hidden accept={IMAGE_ACCEPT} onChange={(event) => void upload([...(event.target.files ?? [])])} />
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">
           <Command.Empty className="p-6 text-center text-[var(--soft)]">No image of the parcel fits. Upload one.</Command.Empty>

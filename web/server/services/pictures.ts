@@ -1,7 +1,7 @@
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { randomUUID } from 'node:crypto';
-import { encodeSrgb } from '@kinkajou/core/colour/transfer';
+import { toBytes } from '@kinkajou/core/colour/quantise';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { sniffImage } from '@kinkajou/core/images/probe';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
@@ -62,12 +62,6 @@ async function draw(hash: string, source: Uint8Array, size: number, exact: boole
 
 /** Types that sharp does not read, and floats, by way of the core; floats are shown encoded and clipped at 1. */
 async function fromCore(source: Uint8Array, path: string, size: number): Promise<Sharp> {
-  const { width, height, components, data } = await decodeImage(source, path, { maxSize: size, limits: limitsFromEnvironment() });
-  const bytes =
-    data instanceof Uint8Array
-      ? data
-      : data instanceof Uint16Array
-        ? Uint8Array.from(data, (value) => Math.round(value / 257))
-        : Uint8Array.from(data, (value) => Math.round(Math.min(1, Math.max(0, encodeSrgb(value))) * 255));
-  return sharp(bytes, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
+  const { width, height, components, data } = toBytes(await decodeImage(source, path, { maxSize: size, limits: limitsFromEnvironment() }));
+  return sharp(data, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
 }
