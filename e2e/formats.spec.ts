@@ -4,7 +4,7 @@ import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { createDocument, createMesh, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
-import { stormLantern } from '@kinkajou/demo/stormLantern';
+import { channelBuoy } from '@kinkajou/demo/channelBuoy';
 import { expect, type Page, test } from '@playwright/test';
 import { zipSync } from 'fflate';
 import { encodeToKTX2 } from 'ktx2-encoder';
@@ -22,25 +22,26 @@ async function openCard(page: Page, name: string): Promise<void> {
   await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
 }
 
-test('the same lantern opens from USD and from glTF with its maps in place', async ({ page }) => {
-  const parcel = await stormLantern();
-  const path = Object.keys(parcel.files).find((name) => /\.(obj|fbx)$/.test(name)) as string;
-  const asset = await openAsset(memorySource('storm-lantern', parcel.files), path);
+test('the same buoy opens from USD and from glTF with its maps in place', async ({ page }) => {
+  const parcel = await channelBuoy();
+  const path = Object.keys(parcel.files).find((name) => name.endsWith('.fbx')) as string;
+  const asset = await openAsset(memorySource('channel-buoy', parcel.files), path);
   const files: Record<string, Uint8Array> = {};
   for (const [folder, name] of [
-    ['package', 'lamp_package.usdz'],
-    ['crate', 'lamp_crate.usdc'],
-    ['web', 'lamp_web.glb'],
+    ['package', 'buoy_package.usdz'],
+    ['crate', 'buoy_crate.usdc'],
+    ['web', 'buoy_web.glb'],
   ]) {
     for (const [file, bytes] of (await convertAsset(asset, name)).files) files[`${folder}/${file}`] = bytes;
   }
-  await send(page, 'lamps', files);
-  for (const name of ['lamp_package', 'lamp_crate', 'lamp_web']) {
-    if (name !== 'lamp_package') await page.goto('/');
+  await send(page, 'buoys', files);
+  for (const name of ['buoy_package', 'buoy_crate', 'buoy_web']) {
+    if (name !== 'buoy_package') await page.goto('/');
     await openCard(page, name);
     await page.keyboard.press('3');
-    await expect(page.locator('[data-slot="Brass/baseColor"]')).toHaveAttribute('aria-label', /basecolor|basecolour|base/i);
-    await expect(page.locator('[data-slot="Brass/baseColor"]')).not.toHaveAttribute('aria-label', /missing/);
+    const slot = page.locator('[data-slot$="/baseColor"][aria-label*="fender" i]').first();
+    await expect(slot).toHaveAttribute('aria-label', /, sRGB/);
+    await expect(slot).not.toHaveAttribute('aria-label', /missing|broken/);
   }
 });
 

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
+import nodeModule from 'node:module';
 import { dirname, join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { inflateSync } from 'node:zlib';
 import { type KTX2Container, read as readContainer } from 'ktx-parse';
 import { ZSTDDecoder } from 'zstddec';
@@ -153,21 +154,32 @@ let basis: Promise<BasisModule> | null = null;
 /** The transcoder that ships with three. It is a script for pages, so it is run here with a module object of its own. */
 function loadBasis(): Promise<BasisModule> {
   basis ??= (async () => {
-    const library = dirname(createRequire(import.meta.url).resolve(['three', 'examples/jsm/libs/basis/basis_transcoder.js'].join('/')));
-    const [script, wasmBinary] = await Promise.all([readFile(join(library, 'basis_transcoder.js'), 'utf8'), readFile(join(library, 'basis_transcoder.wasm'))]);
+    const [script, wasm] = findTranscoder();
+    const [source, wasmBinary] = await Promise.all([readFile(script, 'utf8'), readFile(wasm)]);
     const holder: { exports: unknown } = { exports: {} };
-    new Function('module', 'exports', 'require', '__dirname', '__filename', script)(
-      holder,
-      holder.exports,
-      createRequire(import.meta.url),
-      library,
-      join(library, 'basis_transcoder.js'),
-    );
+    new Function('module', 'exports', 'require', '__dirname', '__filename', source)(holder, holder.exports, requireFrom(script), dirname(script), script);
     const module = await (holder.exports as (options: object) => Promise<BasisModule>)({ wasmBinary });
     module.initializeBasis();
     return module;
   })();
   return basis;
+}
+
+/** Found from this file, or from the working folder where this file runs inside a bundle. */
+function findTranscoder(): string[] {
+  const inThree = ['js', 'wasm'].map((type) => `three/examples/jsm/libs/basis/basis_transcoder.${type}`);
+  const here = requireFrom(import.meta.url);
+  try {
+    return inThree.map((path) => here.resolve(path));
+  } catch {
+    const there = requireFrom(pathToFileURL(join(process.cwd(), 'index.js')).href);
+    return inThree.map((path) => there.resolve(path));
+  }
+}
+
+/** Called by way of `Reflect`, since bundlers replace the calls that they can read. */
+function requireFrom(place: string): NodeJS.Require {
+  return Reflect.apply(nodeModule.createRequire, nodeModule, [place]);
 }
 
 async function transcodeBasis(bytes: Uint8Array, path: string): Promise<PixelBuffer> {

@@ -25,7 +25,7 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
     y: BASE - Math.max(1.5, size.height * scale),
   });
   return (
-    <figure className="overflow-hidden rounded-md border border-[var(--line)] bg-base-100 p-1">
+    <figure className="self-start overflow-hidden rounded-md border border-[var(--line)] bg-base-100 p-1">
       <svg viewBox="0 0 220 204" role="img" aria-label={`${metres(across(shown))} m wide and ${metres(shown.height)} m high, beside a person of 1.75 m`}>
         <line x1="8" x2="212" y1={BASE} y2={BASE} stroke="var(--line)" />
         <g fill="var(--soft)" opacity="0.75" transform={`translate(46 ${BASE}) scale(${person / 175})`}>

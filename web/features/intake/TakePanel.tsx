@@ -47,7 +47,7 @@ export function TakePanel() {
         if (changed && sound) apply(choice);
       }}
     >
-      <div className="grid auto-rows-min gap-3 text-[12.3px]">
+      <div className="grid min-w-0 auto-rows-min gap-3 text-[12.3px]">
         <fieldset className="grid grid-cols-2 gap-x-4 gap-y-1">
           <legend className="mb-1 text-[13px] font-semibold">Take</legend>
           {TAKE_PARTS.map((part) => (
@@ -131,10 +131,14 @@ export function TakePanel() {
           >
             As stated
           </button>
-          {source.generator && <span className="min-w-0 truncate text-[11.5px] text-[var(--soft)]">remembered for files by “{source.generator}”</span>}
         </div>
       </div>
       <SizeFigure before={before} after={after} />
+      {source.generator && (
+        <p className="col-span-2 truncate text-[11.5px] text-[var(--soft)]" title={source.generator}>
+          Remembered for files by “{source.generator}”.
+        </p>
+      )}
     </form>
   );
 }
