@@ -1,96 +1,117 @@
-import { readObj } from '@kinkajou/core/formats/obj/readObj';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { readFbx } from '@kinkajou/core/formats/fbx/readFbx';
-import { NAME_SEPARATOR, type FbxNode } from '@kinkajou/core/formats/fbx/tree';
-import { writeBinaryFbx } from '@kinkajou/core/formats/fbx/writeBinary';
+import { readGltf } from '@kinkajou/core/formats/gltf/readGltf';
+import { readObj } from '@kinkajou/core/formats/obj/readObj';
+import { readUsd } from '@kinkajou/core/formats/usd/readUsd';
+import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
+import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
+import { gridDocument } from './grid.ts';
 
-/** Reading a generated grid of 100,000 triangles, against three's loaders in the same run. */
-const SIDE = 224;
+/**
+ * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a whole process;
+ * the ratio is the other's time over ours. Then OBJ's peak memory over the file's size, and usdc's time over glTF's.
+ */
+const SIZES = [120_000, 1_000_000];
 const ROUNDS = 5;
+const none = memorySource('bench', {});
+const folder = mkdtempSync(join(tmpdir(), 'kinkajou-bench-'));
 
 // three's loaders look for a page; they read geometry without one.
 Object.assign(globalThis, { window: globalThis, self: globalThis });
 
-const points: number[] = [];
-const quads: number[] = [];
-for (let y = 0; y <= SIDE; y += 1) for (let x = 0; x <= SIDE; x += 1) points.push(x / SIDE, Math.sin(x * 0.1) * 0.05, y / SIDE);
-for (let y = 0; y < SIDE; y += 1) {
-  for (let x = 0; x < SIDE; x += 1) {
-    const at = y * (SIDE + 1) + x;
-    quads.push(at, at + 1, at + SIDE + 2, at + SIDE + 1);
+try {
+  for (const size of SIZES) await benchSize(size);
+} finally {
+  rmSync(folder, { recursive: true });
+}
+
+async function benchSize(size: number): Promise<void> {
+  const document = gridDocument(size);
+  const triangles = document.meshes[0].faceCounts.length * 2;
+  console.log(`\n${triangles.toLocaleString('en')} triangles`);
+  const write = (name: string, form: 'binary' | 'text' = 'binary') => writeModel(document, name, { form }).files.get(name) as Uint8Array;
+  const files = { binary: write('sheet.fbx'), text: write('sheet.fbx', 'text'), obj: write('sheet.obj') };
+  const rounds = size > 500_000 ? 3 : ROUNDS;
+  const fbxByThree = (bytes: Uint8Array) => new FBXLoader().parse(new Uint8Array(bytes).buffer, '');
+
+  await against(
+    'FBX binary',
+    rounds,
+    files.binary,
+    'fbx',
+    async () => readFbx(files.binary, 'sheet.fbx'),
+    () => fbxByThree(files.binary),
+  );
+  await against(
+    'FBX text',
+    rounds,
+    files.text,
+    'fbx',
+    async () => readFbx(files.text, 'sheet.fbx'),
+    () => fbxByThree(files.text),
+  );
+  const objByThree = () => new OBJLoader().parse(new TextDecoder().decode(files.obj));
+  await against('OBJ', rounds, files.obj, 'obj', () => readObj(files.obj, 'sheet.obj', none), objByThree);
+
+  const [empty, full] = [peakMemory(), peakMemory(put('peak.obj', files.obj))];
+  console.log(`OBJ peak memory over an idle process: ${((full - empty) / files.obj.length).toFixed(2)} times the file of ${megabytes(files.obj)}`);
+
+  const [usdc, glb] = [write('sheet.usdc'), await previewGlb(document)];
+  const reading = [await median(rounds, () => readUsd(usdc, 'sheet.usdc', none)), await median(rounds, () => readGltf(glb, 'sheet.glb', none))];
+  const writing = [await median(rounds, () => write('sheet.usdc')), await median(rounds, () => previewGlb(document))];
+  for (const [verb, [usd, gltf]] of [
+    ['read', reading],
+    ['written', writing],
+  ] as const)
+    console.log(`usdc ${verb}: ${usd.toFixed(0)} ms, GLB ${gltf.toFixed(0)} ms, ${(usd / gltf).toFixed(2)} times its time`);
+}
+
+async function against(name: string, rounds: number, bytes: Uint8Array, extension: string, ours: () => Promise<unknown>, theirs: () => unknown): Promise<void> {
+  const [own, other] = [await median(rounds, ours), await median(rounds, theirs)];
+  const path = put(`sheet.${extension}`, bytes);
+  const whole = await median(1, () => assimp(path));
+  console.log(
+    `${name}, ${megabytes(bytes)}: ${own.toFixed(0)} ms; three ${other.toFixed(0)} ms, ratio ${(other / own).toFixed(2)}; ` +
+      `assimp's command ${whole.toFixed(0)} ms, ratio ${(whole / own).toFixed(2)}`,
+  );
+}
+
+function assimp(path: string): void {
+  try {
+    execFileSync('assimp', ['info', path], { stdio: 'ignore' });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new Error('the benchmark needs the command assimp (Debian: assimp-utils)');
+    throw error;
   }
 }
 
-const obj = new TextEncoder().encode(objText());
-const fbx = fbxBytes();
-const decoder = new TextDecoder();
-await compare(
-  'OBJ',
-  () => readObj(obj, 'grid.obj', memorySource('bench', { 'grid.obj': obj })),
-  () => new OBJLoader().parse(decoder.decode(obj)),
-);
-await compare(
-  'FBX binary',
-  async () => readFbx(fbx, 'grid.fbx'),
-  () => new FBXLoader().parse(fbx.buffer.slice(fbx.byteOffset, fbx.byteOffset + fbx.byteLength) as ArrayBuffer, ''),
-);
-
-async function compare(name: string, ours: () => Promise<unknown>, theirs: () => unknown): Promise<void> {
-  const [own, other] = [await median(ours), await median(theirs)];
-  console.log(`${name}, ${SIDE * SIDE * 2} triangles: ${own.toFixed(1)} ms, three ${other.toFixed(1)} ms, ratio ${(other / own).toFixed(2)}`);
+function peakMemory(...args: string[]): number {
+  const script = new URL('peakMemory.ts', import.meta.url).pathname;
+  return Number(execFileSync(process.execPath, ['--import', 'tsx', script, ...args], { encoding: 'utf8' }));
 }
 
-async function median(work: () => unknown): Promise<number> {
+function put(name: string, bytes: Uint8Array): string {
+  const path = join(folder, name);
+  writeFileSync(path, bytes);
+  return path;
+}
+
+function megabytes(bytes: Uint8Array): string {
+  return `${(bytes.length / 1e6).toFixed(1)} MB`;
+}
+
+async function median(rounds: number, work: () => unknown): Promise<number> {
   const times: number[] = [];
-  for (let i = 0; i < ROUNDS; i += 1) {
+  for (let i = 0; i < rounds; i += 1) {
     const start = performance.now();
     await work();
     times.push(performance.now() - start);
   }
-  return times.sort((a, b) => a - b)[ROUNDS >> 1];
-}
-
-function objText(): string {
-  const lines = ['o grid'];
-  for (let i = 0; i < points.length; i += 3)
-    lines.push(
-      `v ${points
-        .slice(i, i + 3)
-        .map((value) => value.toFixed(6))
-        .join(' ')}`,
-    );
-  for (let i = 0; i < quads.length; i += 4)
-    lines.push(
-      `f ${quads
-        .slice(i, i + 4)
-        .map((value) => value + 1)
-        .join(' ')}`,
-    );
-  return `${lines.join('\n')}\n`;
-}
-
-function fbxBytes(): Uint8Array {
-  const node = (name: string, properties: FbxNode['properties'], children: FbxNode[] = []): FbxNode => ({ name, properties, children });
-  const id = (value: bigint) => ({ type: 'L' as const, value });
-  const text = (value: string) => ({ type: 'S' as const, value });
-  const ends = Int32Array.from(quads, (value, i) => (i % 4 === 3 ? ~value : value));
-  const geometry = node(
-    'Geometry',
-    [id(1n), text(`grid${NAME_SEPARATOR}Geometry`), text('Mesh')],
-    [node('Vertices', [{ type: 'd', value: Float64Array.from(points) }]), node('PolygonVertexIndex', [{ type: 'i', value: ends }])],
-  );
-  const model = node('Model', [id(2n), text(`grid${NAME_SEPARATOR}Model`), text('Mesh')], [node('Properties70', [])]);
-  const link = (from: bigint, to: bigint) => node('C', [text('OO'), id(from), id(to)]);
-  return writeBinaryFbx({
-    version: 7400,
-    binary: true,
-    nodes: [
-      node('FBXHeaderExtension', [], [node('FBXVersion', [{ type: 'I', value: 7400 }])]),
-      node('GlobalSettings', [], [node('Properties70', [])]),
-      node('Objects', [], [geometry, model]),
-      node('Connections', [], [link(1n, 2n), link(2n, 0n)]),
-    ],
-  });
+  return times.sort((a, b) => a - b)[rounds >> 1];
 }
