@@ -11,6 +11,12 @@ const OPEN = 123;
 const CLOSE = 125;
 const STAR = 42;
 const NEWLINE = 10;
+const SMALL_E = 101;
+const LARGE_E = 69;
+/** Powers of ten that a double holds exactly. */
+const POWERS = Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
+const STRETCH = 1 << 16;
+const LATIN = new TextDecoder('latin1');
 
 /** True for text that opens like an FBX file written as text. */
 export function isAsciiFbx(bytes: Uint8Array): boolean {
@@ -192,16 +198,29 @@ class AsciiReader {
     const plain = code === COMMA || code === undefined || isBlank(code) || code === NEWLINE || code === CLOSE || code === OPEN || code === SEMICOLON;
     if (plain && digits > 0 && mantissa < 2 ** 53 && decimals < 23) {
       this.at = at;
-      return (negative ? -mantissa : mantissa) / 10 ** decimals;
+      // Both are exact, so the quotient is the nearest number.
+      return (negative ? -mantissa : mantissa) / POWERS[decimals];
     }
     while (at < bytes.length && isNumberPart(bytes[at])) at += 1;
     if (at === start) return null;
-    const text = String.fromCharCode(...bytes.subarray(start, Math.min(at, start + 64)));
+    const text = this.numberText(start, Math.min(at, start + 64));
     const value = readNumber(text);
     if (Number.isNaN(value)) throw this.fault(`"${text}" is not a number`, start);
-    this.fractional = /[.e]/i.test(text) || !Number.isFinite(value);
+    if (code === SMALL_E || code === LARGE_E || !Number.isFinite(value)) this.fractional = true;
     this.at = at;
     return Number.isFinite(value) ? value : 0;
+  }
+
+  private stretch = '';
+  private stretchStart = 0;
+
+  /** Bytes as text, out of a stretch that is decoded at once: long lists of long numbers need few decodings. */
+  private numberText(start: number, end: number): string {
+    if (start < this.stretchStart || end > this.stretchStart + this.stretch.length) {
+      this.stretch = LATIN.decode(this.bytes.subarray(start, start + STRETCH));
+      this.stretchStart = start;
+    }
+    return this.stretch.slice(start - this.stretchStart, end - this.stretchStart);
   }
 
   private exactInteger(from: number): bigint | null {
@@ -266,8 +285,8 @@ function wordProperty(word: string): FbxProperty {
 
 /** Also the spellings that C libraries print for numbers that are none. */
 function readNumber(text: string): number {
-  if (/^[-+]?(1\.#|nan|inf)/i.test(text)) return Infinity;
-  return Number(text);
+  const value = Number(text);
+  return Number.isNaN(value) && /^[-+]?(1\.#|nan|inf)/i.test(text) ? Infinity : value;
 }
 
 function digitAt(bytes: Uint8Array, at: number): boolean {
