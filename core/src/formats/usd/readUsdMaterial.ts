@@ -341,7 +341,7 @@ function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel
   };
 }
 
-/** UV set and transform: primvar readers, UsdTransform2d and place2d nodes. */
+/** UV set and transform: primvar readers, UsdTransform2d and the MaterialX node that places UVs. */
 function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: string; transform?: UvTransform } {
   const out: { uvSet?: string; transform?: UvTransform } = {};
   let found = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
@@ -354,7 +354,7 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
       const degrees = numberOf(get(node, 'inputs:rotation')) ?? 0;
       out.transform = { scale: [scale[0], scale[1]], offset: [offset[0], offset[1]], rotation: (degrees * Math.PI) / 180 };
       found = follow(node.properties.get('inputs:in'), host);
-    } else if (/place2d/.test(id)) {
+    } else if (/^ND_place/.test(id)) {
       const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
       const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
       const degrees = numberOf(get(node, 'inputs:rotate')) ?? 0;

@@ -1,0 +1,60 @@
+import { describe, expect, it } from 'vitest';
+import { createNode, type Track } from './document.ts';
+import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from './tracks.ts';
+
+const track = (parts: Partial<Track>): Track => ({
+  node: 0,
+  path: 'translation',
+  times: Float64Array.of(1, 3),
+  values: Float64Array.of(0, 0, 0, 4, 8, -2),
+  interpolation: 'linear',
+  ...parts,
+});
+
+describe('a track at a moment', () => {
+  it('is held before its first and after its last key', () => {
+    expect(trackWidth(track({}))).toBe(3);
+    expect(evaluateTrack(track({}), 0)).toEqual([0, 0, 0]);
+    expect(evaluateTrack(track({}), 9)).toEqual([4, 8, -2]);
+  });
+
+  it('runs straight, or stands until the next key', () => {
+    expect(evaluateTrack(track({}), 1.5)).toEqual([1, 2, -0.5]);
+    expect(evaluateTrack(track({ interpolation: 'step' }), 2.9)).toEqual([0, 0, 0]);
+  });
+
+  it('follows the cubic of glTF: tangents are per second', () => {
+    // One number per key: in-tangent, value, out-tangent. p(t) = t^3 over 0 to 2 has the values 0, 8 and slopes 0, 12.
+    const cube = track({ path: 'weights', times: Float64Array.of(0, 2), values: Float64Array.of(0, 0, 0, 12, 8, 0), interpolation: 'cubic' });
+    for (const t of [0.25, 0.5, 1, 1.7]) expect(evaluateTrack(cube, t)[0]).toBeCloseTo(t ** 3, 12);
+  });
+
+  it('turns along the short arc', () => {
+    const half = Math.SQRT1_2;
+    // From nothing to a quarter about Z, whose second key is written with the opposite sign.
+    const turn = track({ path: 'quaternion', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 1, 0, 0, -half, -half) });
+    const found = evaluateTrack(turn, 0.5);
+    const wanted = [0, 0, Math.sin(Math.PI / 8), Math.cos(Math.PI / 8)];
+    const sign = Math.sign(found[3]);
+    found.forEach((part, k) => expect(part * sign).toBeCloseTo(wanted[k], 12));
+  });
+});
+
+describe('sampling', () => {
+  it('keeps every key and adds evenly between', () => {
+    const dense = sampleTrack(track({ times: Float64Array.of(0, 1) }), 3, 4);
+    expect(Array.from(dense.times)).toEqual([0, 0.25, 0.5, 0.75, 1]);
+    expect(Array.from(dense.values.subarray(6, 9))).toEqual([2, 4, -1]);
+  });
+
+  it('makes whole rotations of angles, pre-rotation first', () => {
+    const node = createNode('boom', 'group', -1);
+    node.transform.preRotation = [90, 0, 0];
+    const angles = track({ path: 'rotation', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 0, 0, 90), interpolation: 'step' });
+    const { values, path } = toQuaternions(angles, node);
+    expect(path).toBe('quaternion');
+    const h = Math.SQRT1_2;
+    // A quarter about X; then that times a quarter about Z: (h, 0, 0, h) * (0, 0, h, h) = (1/2, -1/2, 1/2, 1/2).
+    [h, 0, 0, h, 0.5, -0.5, 0.5, 0.5].forEach((part, i) => expect(values[i]).toBeCloseTo(part, 9));
+  });
+});
