@@ -12,7 +12,7 @@ import { countDocument } from '../scene/measure.ts';
 import { reorient } from '../scene/reorient.ts';
 import { convexDocuments } from '../test/documents.ts';
 import { put } from '../test/tools.ts';
-import { assimpInfo, assimpSees, boundsOff, type Seen, threeSees, weSee } from '../test/witness.ts';
+import { assimpInfo, assimpSees, boundsOff, type Seen, threeSees, threeSeesGltf, weSee } from '../test/witness.ts';
 import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
@@ -119,7 +119,7 @@ describe('what is written opens elsewhere with the same triangles in the same pl
     );
   });
 
-  it('glTF, by its validator and by assimp', async () => {
+  it('glTF, by its validator, by assimp and by three', async () => {
     await fc.assert(
       fc.asyncProperty(convexDocuments, async (document) => {
         const bytes = await previewGlb(document);
@@ -127,6 +127,7 @@ describe('what is written opens elsewhere with the same triangles in the same pl
         expect(issues.messages.filter((message) => message.severity === 0)).toEqual([]);
         const ready = prepareDocument(document, 'glb', { up: 'Y', metresPerUnit: 1 });
         expectSame([weSee(ready)], assimpSees(put('a.glb', bytes)) as Seen);
+        expectSame([weSee(ready)], await threeSeesGltf(bytes));
       }),
       { numRuns: 12 },
     );

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Box3, LoadingManager, type Mesh, type Object3D } from 'three';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
 import { USDLoader } from 'three/addons/loaders/USDLoader.js';
 import type { SceneDocument } from '../scene/document.ts';
@@ -94,6 +95,17 @@ export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Seen 
       : kind === 'obj'
         ? new OBJLoader(manager).parse(new TextDecoder().decode(bytes))
         : new USDLoader(manager).parse(buffer);
+  return seenOf(root);
+}
+
+/** glTF without images, as three's loader places it. */
+export async function threeSeesGltf(bytes: Uint8Array): Promise<Seen> {
+  pretendPage();
+  const { scene } = await new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, '');
+  return seenOf(scene);
+}
+
+function seenOf(root: Object3D): Seen {
   root.updateMatrixWorld(true);
   let triangles = 0;
   root.traverse((object) => {
