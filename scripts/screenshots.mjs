@@ -22,13 +22,27 @@ const views = [
   ['bench-links', `/assets/${id('lantern')}/links`, 9000],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000],
-  ['handoff', `/assets/${id('lantern')}/handoff`, 7000],
+  ['handoff', `/assets/${id('lantern')}/handoff`, 7000, handOff],
 ];
+
+/** Mends the lantern as a person would, and makes its package. */
+async function handOff() {
+  for (const name of ['Use inverted', /Mend all that is safe/]) {
+    const button = page.getByRole('button', { name });
+    if (await button.isVisible()) await button.click();
+    await page.waitForTimeout(3000);
+  }
+  await page.getByRole('button', { name: 'Make the package' }).click();
+  await page.getByRole('link', { name: 'Download' }).first().waitFor({ timeout: 60_000 });
+  await page.waitForTimeout(5000);
+}
+
 const only = process.argv[3];
-for (const [name, path, wait] of views) {
+for (const [name, path, wait, act] of views) {
   if (only && name !== only) continue;
   await page.goto(address + path);
   await page.waitForTimeout(wait);
+  await act?.();
   await page.screenshot({ path: join(folder, `${name}.png`) });
   say(name);
 }

@@ -21,7 +21,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
                 <Mark kind={check.ok ? 'fine' : 'broken'} />
               </td>
               <td className="font-semibold">{check.check}</td>
-              <td className="text-[12px]">{check.found}</td>
+              <td className="text-[12px] [overflow-wrap:anywhere]">{check.found}</td>
             </tr>
           ))}
           {readBack.validator.messages.map((message) => (
@@ -29,7 +29,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
               <td>
                 <Mark kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'} />
               </td>
-              <td className="font-mono text-[11px]">{message.code}</td>
+              <td className="font-mono text-[11px] [overflow-wrap:anywhere]">{message.code}</td>
               <td className="text-[12px]">
                 {message.message} <span className="font-mono text-[11px]">{message.pointer}</span>
               </td>

@@ -1,5 +1,6 @@
 'use client';
 
+import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { OrbitControls } from '@react-three/drei';
 import { Canvas } from '@react-three/fiber';
 import { Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
@@ -150,7 +151,10 @@ function LightControls() {
 /** Says which images the picture lacks, so that stripes and plain values are not taken for the look. */
 function MissingNote() {
   const { view } = useBench();
-  const missing = useMemo(() => view.state.images.filter((image) => image.status === 'missing'), [view.state]);
+  const missing = useMemo(() => {
+    const uses = usesOfImages(view.state);
+    return view.state.images.filter((image) => image.status === 'missing' && uses.has(image.key));
+  }, [view.state]);
   if (missing.length === 0) return null;
   return (
     <span className="absolute top-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
