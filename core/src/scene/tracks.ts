@@ -6,6 +6,18 @@ export function trackWidth(track: Track): number {
   return track.times.length === 0 ? 0 : track.values.length / track.times.length / (track.interpolation === 'cubic' ? 3 : 1);
 }
 
+/** The key that opens the span of a time, which must lie between the first and the last of at least two keys. */
+export function spanAt(times: Float64Array, time: number): number {
+  let low = 0;
+  let high = times.length - 1;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (times[middle] <= time) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
 /** The track's value at a time, held before its first and after its last key. Quaternions turn along the short arc. */
 export function evaluateTrack(track: Track, time: number, width = trackWidth(track)): number[] {
   const { times, interpolation } = track;
@@ -15,13 +27,8 @@ export function evaluateTrack(track: Track, time: number, width = trackWidth(tra
   if (last < 0) return new Array<number>(width).fill(0);
   if (time <= times[0]) return key(0, 1);
   if (time >= times[last]) return key(last, 1);
-  let low = 0;
-  let high = last;
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (times[middle] <= time) low = middle;
-    else high = middle;
-  }
+  const low = spanAt(times, time);
+  const high = low + 1;
   const a = key(low, 1);
   if (interpolation === 'step') return a;
   const b = key(high, 1);

@@ -1,3 +1,5 @@
+import { spanAt } from '../../scene/tracks.ts';
+
 /** One animated number: keys in seconds with the slopes beside each. */
 export interface Curve {
   times: Float64Array;
@@ -28,13 +30,8 @@ export function evaluate(curve: Curve, time: number): number {
   if (last < 0) return 0;
   if (time <= times[0]) return values[0];
   if (time >= times[last]) return values[last];
-  let low = 0;
-  let high = last;
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (times[middle] <= time) low = middle;
-    else high = middle;
-  }
+  const low = spanAt(times, time);
+  const high = low + 1;
   const span = times[high] - times[low];
   const t = (time - times[low]) / span;
   if (kinds[low] === STEP) return values[low];

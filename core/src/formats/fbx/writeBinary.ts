@@ -1,4 +1,5 @@
 import { deflateSync } from 'node:zlib';
+import { ByteSink } from '../byteSink.ts';
 import type { FbxNode, FbxProperty, FbxTree } from './tree.ts';
 
 const MAGIC = 'Kaydara FBX Binary  \0\x1a\0';
@@ -14,7 +15,7 @@ const ALWAYS_CLOSED = new Set(['AnimationStack', 'AnimationLayer', 'References']
 
 /** Writes a record tree as a binary FBX file; the same tree always gives the same bytes. */
 export function writeBinaryFbx(tree: FbxTree): Uint8Array {
-  const out = new ByteWriter();
+  const out = new ByteSink();
   const wide = tree.version >= WIDE_VERSION;
   out.text(MAGIC);
   out.u32(tree.version);
@@ -29,7 +30,7 @@ export function writeBinaryFbx(tree: FbxTree): Uint8Array {
   return out.finish();
 }
 
-function writeNode(out: ByteWriter, node: FbxNode, wide: boolean): void {
+function writeNode(out: ByteSink, node: FbxNode, wide: boolean): void {
   const start = out.length;
   const name = new TextEncoder().encode(node.name);
   out.zeros(wide ? 24 : 12);
@@ -46,7 +47,7 @@ function writeNode(out: ByteWriter, node: FbxNode, wide: boolean): void {
   });
 }
 
-function writeProperty(out: ByteWriter, property: FbxProperty): void {
+function writeProperty(out: ByteSink, property: FbxProperty): void {
   out.text(property.type);
   switch (property.type) {
     case 'Y':
@@ -78,63 +79,5 @@ function writeProperty(out: ByteWriter, property: FbxProperty): void {
       out.u32((packed ?? raw).length);
       return out.bytes(packed ?? raw);
     }
-  }
-}
-
-class ByteWriter {
-  length = 0;
-  private buffer = new Uint8Array(1 << 16);
-  private view = new DataView(this.buffer.buffer);
-
-  u8(value: number): void {
-    this.number(1, (view, at) => view.setUint8(at, value));
-  }
-
-  u32(value: number): void {
-    this.number(4, (view, at) => view.setUint32(at, value, true));
-  }
-
-  number(size: number, set: (view: DataView, at: number) => void): void {
-    this.reserve(size);
-    set(this.view, this.length);
-    this.length += size;
-  }
-
-  text(value: string): void {
-    this.reserve(value.length);
-    for (let i = 0; i < value.length; i += 1) this.buffer[this.length + i] = value.charCodeAt(i);
-    this.length += value.length;
-  }
-
-  bytes(value: Uint8Array): void {
-    this.reserve(value.length);
-    this.buffer.set(value, this.length);
-    this.length += value.length;
-  }
-
-  zeros(count: number): void {
-    this.reserve(count);
-    this.buffer.fill(0, this.length, this.length + count);
-    this.length += count;
-  }
-
-  patchU32(at: number, value: number): void {
-    this.view.setUint32(at, value, true);
-  }
-
-  patchU64(at: number, value: number): void {
-    this.view.setBigUint64(at, BigInt(value), true);
-  }
-
-  finish(): Uint8Array {
-    return this.buffer.slice(0, this.length);
-  }
-
-  private reserve(count: number): void {
-    if (this.length + count <= this.buffer.length) return;
-    const wider = new Uint8Array(Math.max(this.buffer.length * 2, this.length + count));
-    wider.set(this.buffer.subarray(0, this.length));
-    this.buffer = wider;
-    this.view = new DataView(wider.buffer);
   }
 }

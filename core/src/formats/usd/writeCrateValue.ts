@@ -1,4 +1,4 @@
-import type { ByteSink } from './byteSink.ts';
+import type { ByteSink } from '../byteSink.ts';
 import {
   type CrateType,
   IS_ARRAY,

@@ -1,5 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
-import { ByteSink } from './byteSink.ts';
+import { ByteSink } from '../byteSink.ts';
 import { BOOTSTRAP_SIZE, MAGIC, SECTION_NAME, SPEC } from './crate.ts';
 import { encodeIntegers } from './integerCoding.ts';
 import { createListOp, isListOp, type PrimSpec, type PropertySpec, type UsdLayer, type UsdValue } from './layer.ts';

@@ -1,5 +1,5 @@
 import { crc32 } from 'node:zlib';
-import { ByteSink } from './byteSink.ts';
+import { ByteSink } from '../byteSink.ts';
 
 const ALIGNMENT = 64;
 const LOCAL_HEADER = 30;

@@ -28,14 +28,24 @@ export class ByteSink {
     this.length += 8;
   }
 
+  /** A number of so many bytes, set by the caller in the byte order it chooses. */
+  number(size: number, set: (view: DataView, at: number) => void): void {
+    this.reserve(size);
+    set(this.view, this.length);
+    this.length += size;
+  }
+
   bytes(values: Uint8Array): void {
     this.reserve(values.length);
     this.buffer.set(values, this.length);
     this.length += values.length;
   }
 
-  text(ascii: string): void {
-    for (let i = 0; i < ascii.length; i += 1) this.u8(ascii.charCodeAt(i));
+  /** One byte per character. */
+  text(characters: string): void {
+    this.reserve(characters.length);
+    for (let i = 0; i < characters.length; i += 1) this.buffer[this.length + i] = characters.charCodeAt(i);
+    this.length += characters.length;
   }
 
   zeros(count: number): void {
@@ -46,6 +56,14 @@ export class ByteSink {
 
   align(to: number): void {
     this.zeros((to - (this.length % to)) % to);
+  }
+
+  patchU32(at: number, value: number): void {
+    this.view.setUint32(at, value, true);
+  }
+
+  patchU64(at: number, value: number): void {
+    this.view.setBigUint64(at, BigInt(value), true);
   }
 
   finish(): Uint8Array {
