@@ -27,7 +27,7 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
   if (testTools && !existsSync('/usr/bin/assimp')) missing.push('assimp-utils');
   if (testTools && !existsSync('/usr/share/assimp/models')) missing.push('assimp-testmodels');
   if (testTools && !existsSync('/usr/bin/oiiotool')) missing.push('openimageio-tools');
-  if (testTools && !existsSync('/usr/lib/python3/dist-packages/PyOpenColorIO')) missing.push('python3-pyopencolorio');
+  if (testTools && !existsSync('/usr/share/doc/python3-pyopencolorio')) missing.push('python3-pyopencolorio');
   if (missing.length === 0) return;
   if (!isRoot) {
     throw new Error(

@@ -29,7 +29,12 @@ const ENCODE_STEPS = 65_535;
  * white. Integers are decoded by a table with one entry per code, and 8-bit results encoded by a table; floats go
  * through the curves and the matrix themselves. Throws `colour.space` for `data` and `unknown`.
  */
-export function convertPixels(buffer: PixelBuffer, from: ColourSpace, to: ColourSpace, options: ConvertOptions = {}): { buffer: PixelBuffer; report: ConvertReport } {
+export function convertPixels(
+  buffer: PixelBuffer,
+  from: ColourSpace,
+  to: ColourSpace,
+  options: ConvertOptions = {},
+): { buffer: PixelBuffer; report: ConvertReport } {
   const { width, height, components, data } = buffer;
   const { exponent = 1 } = options;
   const depth = options.depth ?? defaultDepth(data, to);

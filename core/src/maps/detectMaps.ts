@@ -1,0 +1,134 @@
+import type { ImageInfo } from '../images/probe.ts';
+import { fileName } from '../parcel/fileSource.ts';
+import { splitWords } from '../scene/channelWords.ts';
+import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component, type NormalDirection } from '../scene/material.ts';
+import { classifyNames, type MapReading, type NameClass } from './classifyName.ts';
+import { judgeEncoding } from './judgeEncoding.ts';
+import { contradiction, judgePixels } from './judgePixels.ts';
+import type { PixelFacts } from './pixelFacts.ts';
+
+export interface ImageToDetect {
+  path: string;
+  info: ImageInfo | null;
+  /** Null where the pixels were not looked at; then the name alone decides. */
+  facts: PixelFacts | null;
+  /** Slots that already read the image, strongest evidence after a packed order in the name. */
+  slots?: readonly { channel: ChannelName; component: Component }[];
+}
+
+/** What an image is, by name, siblings, slots and pixels together. */
+export interface DetectedMap {
+  path: string;
+  set: string;
+  readings: MapReading[];
+  packed: boolean;
+  space: ColourSpace;
+  confidence: number;
+  evidence: string[];
+  /** Name and pixels say different things. */
+  contradicted: boolean;
+}
+
+/** From this confidence on a result is acted on without asking. */
+export const SURE_ENOUGH = 0.8;
+const CONTRADICTED = 0.4;
+
+/** Detects each image in the light of the others. Order of the result is that of the images. */
+export function detectMaps(images: readonly ImageToDetect[]): DetectedMap[] {
+  return classifyNames(images.map(({ path }) => path)).map((named, i) => detect(images[i], named));
+}
+
+function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameClass): DetectedMap {
+  let { readings, packed, confidence } = named;
+  const evidence = [...named.evidence];
+  let contradicted = false;
+  const fed = new Map(slots.map((slot) => [slot.component, slot.channel]));
+  if (readings.length === 0 && fed.size > 1) {
+    packed = true;
+    readings = [...fed].map(([component, channel]) => plain(channel, component));
+    confidence = 0.85;
+    evidence.push('several slots already read its components');
+  } else if (readings.length === 0 && slots.length > 0) {
+    readings = [plain(slots[0].channel, slots[0].component)];
+    confidence = 0.7;
+    evidence.push(`a slot reads it as ${slots[0].channel}`);
+  }
+  if (facts) {
+    const judged = judgePixels(facts);
+    if (readings.length === 0) {
+      const guess = guessByPixels(judged.kind);
+      if (guess) {
+        readings = [plain(guess)];
+        confidence = Math.min(0.75, judged.confidence);
+      }
+      evidence.push(judged.evidence);
+    } else {
+      const against = packed ? null : contradiction(readings[0].channel, facts, true);
+      if (against) {
+        contradicted = true;
+        confidence = Math.min(confidence, CONTRADICTED);
+        evidence.push(against);
+      } else {
+        if (!packed && agrees(readings[0].channel, judged.kind)) confidence = Math.min(0.99, confidence + (confidence < SURE_ENOUGH ? 0.2 : 0.03));
+        evidence.push(judged.evidence);
+      }
+    }
+  }
+  readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
+  const space = spaceOf(path, readings, info, facts, evidence);
+  return { path, set: named.set, readings, packed, space, confidence: Math.round(confidence * 100) / 100, evidence, contradicted };
+}
+
+function plain(channel: ChannelName, component?: Component): MapReading {
+  const vector = COLOUR_CHANNELS.has(channel) || channel === 'normal';
+  return { channel, component: component ?? (vector ? 'rgb' : 'r'), invert: false, normalY: null };
+}
+
+function guessByPixels(kind: ReturnType<typeof judgePixels>['kind']): ChannelName | null {
+  if (kind === 'normal') return 'normal';
+  if (kind === 'colour') return 'baseColor';
+  if (kind === 'emission') return 'emission';
+  return null;
+}
+
+/** Pixels that could hardly be anything else. */
+function agrees(channel: ChannelName, kind: ReturnType<typeof judgePixels>['kind']): boolean {
+  if (channel === 'normal') return kind === 'normal';
+  if (COLOUR_CHANNELS.has(channel)) return kind === 'colour' || (channel === 'emission' && kind === 'emission');
+  return kind === 'grey' || (kind === 'mask' && (channel === 'opacity' || channel === 'metalness'));
+}
+
+function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: string[]): MapReading {
+  const seen = facts?.direction;
+  if (!seen?.direction) return reading;
+  evidence.push(`slopes fit ${seen.direction} (${seen.confidence.toFixed(2)})`);
+  if (reading.normalY && reading.normalY !== seen.direction) evidence.push(`the name says ${reading.normalY}`);
+  const normalY: NormalDirection = reading.normalY && seen.confidence < 0.9 ? reading.normalY : seen.direction;
+  return { ...reading, normalY };
+}
+
+/** Primaries of AP1, as EXR files state them. */
+const AP1_RED = [0.713, 0.293];
+
+/** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
+function spaceOf(path: string, readings: readonly MapReading[], info: ImageInfo | null, facts: PixelFacts | null, evidence: string[]): ColourSpace {
+  const colour = readings.some(({ channel, component }) => COLOUR_CHANNELS.has(channel) && component !== 'a');
+  if (readings.length === 0) return 'unknown';
+  if (!colour) return 'data';
+  const words = splitWords(fileName(path));
+  if (words.join(' ').includes('aces cg') || words.includes('acescg')) return told('lin_ap1_scene', 'the name says ACEScg', evidence);
+  if (words.includes('srgb')) return told('srgb_rec709_scene', 'the name says sRGB', evidence);
+  if (!info?.floating) return 'srgb_rec709_scene';
+  const primaries = info.chromaticities;
+  if (primaries && Math.hypot(primaries[0] - AP1_RED[0], primaries[1] - AP1_RED[1]) < 0.002)
+    return told('lin_ap1_scene', 'its header states the primaries of AP1', evidence);
+  if (!facts) return told('lin_rec709_scene', 'float colour is linear unless evidence says otherwise', evidence);
+  const judged = judgeEncoding(facts);
+  evidence.push(...judged.evidence);
+  return judged.state === 'encoded' && judged.confidence >= SURE_ENOUGH ? 'srgb_rec709_scene' : 'lin_rec709_scene';
+}
+
+function told(space: ColourSpace, why: string, evidence: string[]): ColourSpace {
+  evidence.push(why);
+  return space;
+}

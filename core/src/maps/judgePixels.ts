@@ -1,0 +1,70 @@
+import type { ChannelName } from '../scene/material.ts';
+import { COLOUR_CHANNELS } from '../scene/material.ts';
+import { constantOf, type PixelFacts } from './pixelFacts.ts';
+
+/** What an image looks like, whatever its name says. */
+export type PixelKind = 'constant' | 'normal' | 'mask' | 'grey' | 'emission' | 'colour' | 'unclear';
+
+export interface PixelJudgement {
+  kind: PixelKind;
+  /** In 0..1. */
+  confidence: number;
+  evidence: string;
+}
+
+const GREY_SHARE = 0.98;
+const MASK_SHARE = 0.97;
+const COLOURFUL = 0.12;
+
+/** The kind of an image by its pixels alone. */
+export function judgePixels(facts: PixelFacts): PixelJudgement {
+  const colours = Math.min(3, facts.components);
+  const constants = Array.from({ length: colours }, (_, k) => constantOf(facts, k));
+  if (constants.every((value) => value !== null))
+    return { kind: 'constant', confidence: 1, evidence: `every pixel is ${constants.map((value) => (value as number).toFixed(3)).join(' ')}` };
+  if (isNormalLike(facts)) {
+    const how =
+      facts.unit > 0.85 ? `${percent(facts.unit)} of the pixels are unit vectors` : `vectors around (0.5, 0.5, 1), of mean length ${facts.length.toFixed(2)}`;
+    return { kind: 'normal', confidence: facts.unit > 0.85 ? 0.95 : 0.8, evidence: `${how}, mean ${meanInWords(facts)}` };
+  }
+  const grey = facts.grey >= GREY_SHARE;
+  if (grey && facts.ends[0] >= MASK_SHARE) return { kind: 'mask', confidence: 0.9, evidence: `${percent(facts.ends[0])} of the pixels have one of two values` };
+  if (grey) return { kind: 'grey', confidence: 0.9, evidence: `red, green and blue are equal on ${percent(facts.grey)} of the pixels` };
+  if (facts.dark > 0.75 && facts.percentiles[6] > 0.4) return { kind: 'emission', confidence: 0.6, evidence: `bright spots on ${percent(facts.dark)} black` };
+  if (facts.saturation > COLOURFUL) return { kind: 'colour', confidence: 0.7, evidence: `colourful: mean saturation ${facts.saturation.toFixed(2)}` };
+  return { kind: 'unclear', confidence: 0.3, evidence: `mean ${meanInWords(facts)}, saturation ${facts.saturation.toFixed(2)}` };
+}
+
+/** True for images whose pixels are tangent-space normals, unit length or nearly so. */
+export function isNormalLike(facts: PixelFacts): boolean {
+  if (facts.components < 3 || facts.grey > 0.6) return false;
+  const [r, g, b] = facts.mean;
+  const around = Math.abs(r - 0.5) < 0.1 && Math.abs(g - 0.5) < 0.1;
+  return around && ((facts.unit > 0.85 && b > 0.62) || (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15));
+}
+
+/** Why an image cannot be what a channel needs, by its pixels; null when nothing speaks against it. */
+export function contradiction(channel: ChannelName, facts: PixelFacts, alone: boolean): string | null {
+  const { kind, confidence, evidence } = judgePixels(facts);
+  if (confidence < 0.65 || kind === 'constant') return null;
+  if (channel === 'normal') {
+    if (kind === 'normal' || facts.components === 2) return null;
+    return `a normal map holds vectors, but ${evidence}`;
+  }
+  if (kind === 'normal') return `it looks like a normal map: ${evidence}`;
+  // Colours may be grey, and a packed image feeds several scalars.
+  if (COLOUR_CHANNELS.has(channel)) return channel === 'baseColor' && kind === 'mask' ? `a base colour has more than two values, but ${evidence}` : null;
+  return kind === 'colour' && alone ? `a scalar is grey, but it is ${evidence}` : null;
+}
+
+export function percent(share: number): string {
+  const value = share * 100;
+  return `${value >= 99.95 || value < 0.05 ? Math.round(value) : value >= 10 ? value.toFixed(0) : value.toFixed(1)}%`;
+}
+
+function meanInWords({ mean }: PixelFacts): string {
+  return `(${mean
+    .slice(0, 3)
+    .map((value) => value.toFixed(2))
+    .join(', ')})`;
+}
