@@ -1,4 +1,5 @@
-import { buildFileIndex, resolveExactly } from '../links/rank.ts';
+import { buildFileIndex } from '../links/fileIndex.ts';
+import { resolveExactly } from '../links/rank.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { countDocument, measureBounds } from '../scene/measure.ts';

@@ -1,4 +1,4 @@
-import { buildFileIndex } from '../links/rank.ts';
+import { buildFileIndex } from '../links/fileIndex.ts';
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { alphaInvisible } from './alphaInvisible.ts';
 import { type Check, type Finding, SEVERITIES } from './finding.ts';

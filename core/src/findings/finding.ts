@@ -1,5 +1,5 @@
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
-import type { FileIndex } from '../links/rank.ts';
+import type { FileIndex } from '../links/fileIndex.ts';
 import type { ChannelName } from '../scene/material.ts';
 
 export type Severity = 'error' | 'warning' | 'note';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { buildFileIndex, findCounterpart, rankCandidates, resolveExactly } from './rank.ts';
+import { buildFileIndex } from './fileIndex.ts';
+import { findCounterpart, rankCandidates, resolveExactly } from './rank.ts';
 import { parseWrittenPath } from './writtenPath.ts';
 
 describe('written paths', () => {
@@ -37,5 +38,42 @@ describe('candidates', () => {
   it('offers glossiness where roughness is missing', () => {
     expect(findCounterpart('C:\\t\\brass_roughness.png', ['t/steel_gloss.png', 't/brass_glossiness.png'])?.path).toBe('t/brass_glossiness.png');
     expect(findCounterpart('brass_normal.png', ['t/brass_glossiness.png'])).toBeNull();
+  });
+});
+
+describe('harder paths', () => {
+  const first = (written: string, files: Parameters<typeof buildFileIndex>[0]) => rankCandidates(written, 'm/a.obj', buildFileIndex(files))[0];
+
+  it('undoes UTF-8 that was taken for Latin-1', () => {
+    const mangled = Buffer.from('möwe.png').toString('latin1');
+    expect(first(`C:\\t\\${mangled}`, ['m/möwe.png'])).toMatchObject({ path: 'm/möwe.png', safe: true, reasons: [expect.stringContaining('encoding')] });
+  });
+
+  it('meets composed and decomposed accents', () => {
+    expect(first('t/möwe.png'.normalize('NFD'), ['m/t/möwe.png'])).toMatchObject({ safe: true });
+    expect(first('t/möwe.png', ['m/t/mowe.png'])).toMatchObject({ reasons: ['same name but for case or accents', 'same folder t'] });
+  });
+
+  it('offers close spellings, never as safe, and never another number', () => {
+    expect(first('hull_roughnes.png', ['m/hull_roughness.png'])).toMatchObject({ safe: false, reasons: ['close spelling, 1 letter apart'] });
+    expect(first('plank_01_ao.png', ['m/plank_02_ao.png'])).toBeUndefined();
+  });
+
+  it('takes equal pixels under two names for no doubt', () => {
+    const files = ['x', 'y'].map((folder) => ({ path: `m/${folder}/hull.png`, sha256: 'abc' }));
+    expect(first('hull.png', files)).toMatchObject({ safe: true, reasons: ['same name', expect.stringContaining('same pixels')] });
+    expect(first('hull.png', [files[0], { path: 'm/y/hull.png', sha256: 'def' }])).toMatchObject({ safe: false });
+  });
+
+  it('ranks tile sets as one', () => {
+    expect(first('D:\\tex\\hull.<UDIM>.exr', ['m/tex/hull.1001.exr', 'm/tex/hull.1002.exr', 'm/tex/hull.png'])).toMatchObject({
+      path: 'm/tex/hull.<UDIM>.exr',
+      safe: true,
+    });
+  });
+
+  it('prefers the own parcel to search folders', () => {
+    const ranked = rankCandidates('hull.png', 'm/a.obj', buildFileIndex(['search/1/hull.png', 'm/t/hull.png']));
+    expect(ranked.map(({ path }) => path)).toEqual(['m/t/hull.png', 'search/1/hull.png']);
   });
 });

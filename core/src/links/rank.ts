@@ -1,5 +1,8 @@
-import { classifyNames, stripNoise } from '../maps/classifyName.ts';
-import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
+import { distance } from 'fastest-levenshtein';
+import { classifyNames } from '../maps/classifyName.ts';
+import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
+import { bareStem, spellingKey, type FileIndex, foldName } from './fileIndex.ts';
+import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
 
 export interface Candidate {
@@ -12,47 +15,11 @@ export interface Candidate {
   safe: boolean;
 }
 
-/** Files by the ways in which a written path can name them; built once for a parcel. */
-export interface FileIndex {
-  paths: Set<string>;
-  byName: Map<string, string[]>;
-  byFoldedName: Map<string, string[]>;
-  byFoldedStem: Map<string, string[]>;
-  byBareStem: Map<string, string[]>;
-}
-
-/** Scores of the reasons; see `docs/links.md` for how they are used. */
-const SCORE = { samePath: 1, tail: 0.99, name: 0.95, case: 0.93, type: 0.91, bare: 0.7 };
+/** Scores of the reasons; `docs/evidence.md` tells how they are used. */
+const SCORE = { tail: 0.99, name: 0.95, case: 0.93, mangled: 0.92, type: 0.91, bare: 0.7, spelling: 0.5 };
 const SAFE_SCORE = 0.9;
 /** A rival this near makes a choice unsafe. */
 const SAFE_LEAD = 0.005;
-
-export function buildFileIndex(paths: Iterable<string>): FileIndex {
-  const index: FileIndex = { paths: new Set(), byName: new Map(), byFoldedName: new Map(), byFoldedStem: new Map(), byBareStem: new Map() };
-  const push = (map: Map<string, string[]>, key: string, path: string) => {
-    const list = map.get(key);
-    if (list) list.push(path);
-    else map.set(key, [path]);
-  };
-  for (const path of paths) {
-    index.paths.add(path);
-    const name = fileName(path).normalize('NFC');
-    push(index.byName, name, path);
-    push(index.byFoldedName, fold(name), path);
-    push(index.byFoldedStem, fold(stemOf(name)), path);
-    push(index.byBareStem, bareStem(stemOf(name)), path);
-  }
-  return index;
-}
-
-/** Without case and accents, so that `Möwe.PNG` and `mowe.png` meet. */
-function fold(text: string): string {
-  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
-}
-
-function bareStem(stem: string): string {
-  return fold(stripNoise(stem)).replace(/[^\p{L}\p{N}]+/gu, '');
-}
 
 /**
  * The file that a written path names exactly, seen from the model's folder: nothing is guessed.
@@ -81,26 +48,39 @@ function joinRelative(folder: string, text: string): string | null {
   return parts.join('/');
 }
 
-/** Files that a written path may mean, best first, at most `most`. */
+/** Most edits between two spellings. */
+const SPELLING_EDITS = 2;
+/** Files with a common beginning or end that are compared letter by letter. */
+const SPELLING_BUCKET = 400;
+/** Files from outside the parcel come after its own. */
+const FURTHER = /^(search|parcels)\//;
+const FURTHER_PENALTY = 0.012;
+
+/** Files that a written path may mean, best first, at most `most`. Tile sets stand as their pattern. */
 export function rankCandidates(written: string, modelPath: string, index: FileIndex, most = 8): Candidate[] {
   const path = parseWrittenPath(written);
   if (path.name === '') return [];
+  if (isTilePattern(path.name)) return rankTileSets(path, modelPath, index).slice(0, most);
   const found = new Map<string, Candidate>();
-  const add = (files: string[] | undefined, score: number, reason: (file: string) => string) => {
-    for (const file of files ?? []) {
-      const known = found.get(file);
-      if (known) continue;
+  const add = (files: readonly string[], score: number, reason: (file: string) => string) => {
+    for (const file of files) {
+      if (found.has(file)) continue;
       found.set(file, { path: file, score: score + nearness(file, modelPath), reasons: [reason(file)], safe: false });
     }
   };
   add(index.byName.get(path.name), SCORE.name, () => 'same name');
-  add(index.byFoldedName.get(fold(path.name)), SCORE.case, () => 'same name but for case or accents');
-  add(index.byFoldedStem.get(fold(path.stem)), SCORE.type, (file) => `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`);
+  add(index.byFoldedName.get(foldName(path.name)), SCORE.case, () => 'same name but for case or accents');
+  const mended = undoMangling(path.name);
+  if (mended) add(index.byFoldedName.get(foldName(mended)), SCORE.mangled, () => `same name once its encoding is undone: ${mended}`);
+  add(index.byFoldedStem().get(foldName(path.stem)), SCORE.type, (file) => `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`);
   const bare = bareStem(path.stem);
-  if (bare.length > 1) add(index.byBareStem.get(bare), SCORE.bare, () => 'same stem but for resolution, version or separators');
+  if (bare.length > 1) add(index.byBareStem().get(bare), SCORE.bare, () => 'same stem but for resolution, version or separators');
+  if (found.size === 0)
+    for (const [file, edits] of closeSpellings(path.stem, index))
+      add([file], SCORE.spelling - 0.1 * (edits - 1), () => `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`);
   for (const candidate of found.values()) {
     const shared = sharedFolders(candidate.path, path);
-    if (shared > 0 && candidate.score >= SCORE.type) {
+    if (shared > 0 && candidate.score >= SCORE.type - FURTHER_PENALTY) {
       const folders = path.parts.slice(-1 - shared, -1).join('/');
       candidate.reasons.push(`same folder ${folders}`);
       if (candidate.reasons[0] === 'same name') {
@@ -108,20 +88,91 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
         candidate.reasons[0] = 'same relative path';
       }
     }
+    if (FURTHER.test(candidate.path)) {
+      candidate.score -= FURTHER_PENALTY;
+      candidate.reasons.push(candidate.path.startsWith('search') ? 'in a search folder' : 'in another parcel');
+    }
   }
   const ranked = [...found.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
-  const [best, second] = ranked;
-  if (best && best.score >= SAFE_SCORE && (!second || best.score - second.score >= SAFE_LEAD)) best.safe = true;
-  for (const candidate of ranked) candidate.score = Math.round(candidate.score * 1000) / 1000;
+  settle(ranked, index);
   return ranked.slice(0, most);
+}
+
+/** Marks the best as safe when nothing comes near it, or when all that come near hold the same pixels. */
+function settle(ranked: Candidate[], index: FileIndex): void {
+  const [best] = ranked;
+  if (best && best.score >= SAFE_SCORE) {
+    const rivals = ranked.slice(1).filter((other) => best.score - other.score < SAFE_LEAD);
+    const hash = index.hashOf(best.path);
+    const copies = hash !== undefined && rivals.every((other) => index.hashOf(other.path) === hash);
+    best.safe = rivals.length === 0 || copies;
+    if (rivals.length > 0 && copies) best.reasons.push(`same pixels as ${rivals.length === 1 ? rivals[0].path : `${rivals.length} other copies`}`);
+  }
+  for (const candidate of ranked) candidate.score = Math.round(candidate.score * 1000) / 1000;
+}
+
+/** Tile sets whose pattern the written one means. */
+function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): Candidate[] {
+  const name = foldName(normalisePattern(path.name));
+  const bare = bareStem(normalisePattern(path.stem).replace('<UDIM>', ''));
+  const ranked: Candidate[] = [];
+  for (const { pattern, tiles } of index.tileSets().values()) {
+    const own = pattern.slice(pattern.lastIndexOf('/') + 1);
+    const same = foldName(own) === name;
+    const sameStem = foldName(stemOf(own)) === foldName(stemOf(normalisePattern(path.name)));
+    if (!same && !sameStem && bareStem(stemOf(own).replace('<UDIM>', '')) !== bare) continue;
+    const shared = sharedFolders(pattern, path);
+    const score = same ? (shared > 0 ? SCORE.tail : SCORE.name) : sameStem ? SCORE.type : SCORE.bare;
+    const reason = same
+      ? shared > 0
+        ? 'same relative path'
+        : 'same name'
+      : sameStem
+        ? `same stem, type ${extensionOf(own)}`
+        : 'same stem but for resolution, version or separators';
+    const span = `tile set of ${tiles.length}: ${tilesInWords(tiles.map(({ number }) => number))}`;
+    ranked.push({ path: pattern, score: score + nearness(pattern, modelPath), reasons: [reason, span], safe: false });
+  }
+  ranked.sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
+  settle(ranked, index);
+  return ranked;
+}
+
+/** UTF-8 that was taken for Latin-1 on the way (`MÃ¶we`), undone; null when the name is no such case. */
+export function undoMangling(name: string): string | null {
+  const codes = Array.from(name, (letter) => letter.codePointAt(0) ?? 0);
+  if (!codes.some((code) => code > 0x7f) || codes.some((code) => code > 0xff)) return null;
+  try {
+    const bytes = Uint8Array.from(codes);
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes).normalize('NFC');
+  } catch {
+    return null;
+  }
+}
+
+function closeSpellings(stem: string, index: FileIndex): [string, number][] {
+  const own = foldName(stem);
+  const key = spellingKey(stem);
+  const files = key === null ? [] : index.bySpelling().get(key).slice(0, SPELLING_BUCKET);
+  const close: [string, number][] = [];
+  for (const file of files) {
+    const other = foldName(stemOf(file));
+    if (Math.abs(other.length - own.length) > SPELLING_EDITS) continue;
+    const edits = distance(own, other);
+    if (edits > 0 && edits <= SPELLING_EDITS) close.push([file, edits]);
+  }
+  return close.sort((a, b) => a[1] - b[1]);
 }
 
 /** How many folders above the name agree. */
 function sharedFolders(file: string, path: WrittenPath): number {
-  const own = file.split('/').slice(0, -1).reverse();
-  const theirs = path.parts.slice(0, -1).reverse();
   let count = 0;
-  while (count < own.length && count < theirs.length && fold(own[count]) === fold(theirs[count])) count += 1;
+  let end = file.lastIndexOf('/');
+  for (let i = path.parts.length - 2; i >= 0 && end > 0; i -= 1, count += 1) {
+    const start = file.lastIndexOf('/', end - 1) + 1;
+    if (foldName(file.slice(start, end)) !== foldName(path.parts[i])) break;
+    end = start - 1;
+  }
   return count;
 }
 

@@ -1,0 +1,137 @@
+import { fileName, stemOf } from '../parcel/fileSource.ts';
+import { groupTiles, type TileSet } from './tiles.ts';
+
+/** Paths by key. Nearly all keys have one path, which is kept without a list around it. */
+export class PathLists {
+  private readonly lists = new Map<string, string | string[]>();
+
+  add(key: string, path: string): void {
+    const known = this.lists.get(key);
+    if (known === undefined) this.lists.set(key, path);
+    else if (typeof known === 'string') this.lists.set(key, [known, path]);
+    else known.push(path);
+  }
+
+  get(key: string): readonly string[] {
+    const known = this.lists.get(key);
+    return known === undefined ? [] : typeof known === 'string' ? [known] : known;
+  }
+}
+
+/** Files by the ways in which a written path can name them; built once for a parcel. Rarer ways are built when first asked for. */
+export interface FileIndex {
+  paths: ReadonlySet<string>;
+  /** Content by path, where known: equal content is no doubt. */
+  hashOf(path: string): string | undefined;
+  byName: PathLists;
+  byFoldedName: PathLists;
+  byFoldedStem(): PathLists;
+  byBareStem(): PathLists;
+  byFoldedPath(): ReadonlyMap<string, string>;
+  /** Files by {@link spellingKey}. */
+  bySpelling(): PathLists;
+  tileSets(): ReadonlyMap<string, TileSet>;
+}
+
+/** Stems of fewer letters have no close spelling; the first letters are taken to be right. */
+const LEAST_LETTERS = 5;
+const FIRST_LETTERS = 3;
+
+export interface IndexedFile {
+  path: string;
+  sha256?: string;
+}
+
+export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex {
+  const paths = new Set<string>();
+  const hashes = new Map<string, string>();
+  const byName = new PathLists();
+  const byFoldedName = new PathLists();
+  for (const file of files) {
+    const path = typeof file === 'string' ? file : file.path;
+    if (typeof file !== 'string' && file.sha256) hashes.set(path, file.sha256);
+    paths.add(path);
+    const name = composed(fileName(path));
+    byName.add(name, path);
+    byFoldedName.add(foldName(name), path);
+  }
+  const stems = once(() => Array.from(paths, (path) => foldName(stemOf(path))));
+  const listed = (keyOf: (foldedStem: string) => string | null) =>
+    once(() => {
+      const lists = new PathLists();
+      let i = 0;
+      for (const path of paths) {
+        const key = keyOf(stems()[i++]);
+        if (key !== null) lists.add(key, path);
+      }
+      return lists;
+    });
+  return {
+    paths,
+    hashOf: (path) => hashes.get(path),
+    byName,
+    byFoldedName,
+    byFoldedStem: listed((stem) => stem),
+    byBareStem: listed(bareStem),
+    byFoldedPath: once(() => new Map([...paths].map((path) => [foldName(path), path]))),
+    bySpelling: listed(spellingKey),
+    tileSets: once(() => groupTiles(paths)),
+  };
+}
+
+/** Without case and accents, so that `Möwe.PNG` and `mowe.png` meet. */
+export function foldName(text: string): string {
+  return isAscii(text) ? text.toLowerCase() : text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
+}
+
+/** Words that tell resolution, version, copy or encoding; numbers are judged by {@link isMark}. */
+const MARK_WORDS = new Set(['copy', 'final', 'lo', 'hi', 'low', 'high', 'lowres', 'highres', 'srgb', 'linear', 'raw', 'lin', 'acescg']);
+const MARK = /^(\d{1,2}k|\d{1,2}bit|v\d{1,4}|u\d{1,2}|64|128|256|512|1024|2048|4096|8192|16384|\d{3,5}x\d{3,5})$/;
+const TILE = /^1\d{3}$/;
+
+/** A stem without resolution, version, tile and separators. Other numbers tell parts apart and stay. */
+export function bareStem(stem: string): string {
+  const words = foldName(stem).split(isAscii(stem) ? /[^a-z0-9]+/ : /[^\p{L}\p{N}]+/u);
+  let bare = '';
+  for (let i = 0; i < words.length; i += 1) if (!isMark(words[i], i === words.length - 1)) bare += words[i];
+  return bare;
+}
+
+function isMark(word: string, last: boolean): boolean {
+  const first = word.charCodeAt(0);
+  const digit = first >= 48 && first <= 57;
+  if (digit || first === 117 || first === 118) return MARK.test(word) || (last && TILE.test(word));
+  return MARK_WORDS.has(word);
+}
+
+/**
+ * Key under which close spellings of a stem meet: its numbers and its first letters, which must be equal. Null for stems
+ * too short to have a close spelling.
+ */
+export function spellingKey(stem: string): string | null {
+  const folded = foldName(stem);
+  if (folded.length < LEAST_LETTERS) return null;
+  let key = folded.slice(0, FIRST_LETTERS);
+  for (let i = 0; i < folded.length; i += 1) {
+    const code = folded.charCodeAt(i);
+    if (code >= 48 && code <= 57) key += folded[i];
+  }
+  return key;
+}
+
+function composed(text: string): string {
+  return isAscii(text) ? text : text.normalize('NFC');
+}
+
+function isAscii(text: string): boolean {
+  for (let i = 0; i < text.length; i += 1) if (text.charCodeAt(i) > 127) return false;
+  return true;
+}
+
+function once<T>(make: () => T): () => T {
+  let made: T | undefined;
+  return () => {
+    made ??= make();
+    return made;
+  };
+}

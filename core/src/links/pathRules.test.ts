@@ -1,0 +1,30 @@
+import { describe, expect, it } from 'vitest';
+import { buildFileIndex } from './fileIndex.ts';
+import { applyRule, learnRule, ruleInWords } from './pathRules.ts';
+
+describe('path rules', () => {
+  it('learn what differs before the common end', () => {
+    expect(learnRule('D:\\quay\\art\\maps\\hull.png', 'delivery/maps/hull.png')).toEqual({ from: 'quay/art', to: 'delivery' });
+    expect(learnRule('/home/mo/hull.png', 'hull.png')).toEqual({ from: 'home/mo', to: '' });
+    expect(learnRule('D:\\quay\\hull.png', 'delivery/boat.png')).toBeNull();
+  });
+
+  it('settle the missing images that lie under the same prefix, case aside, and no other', () => {
+    const rule = { from: 'quay/art', to: 'delivery' };
+    const index = buildFileIndex(['delivery/maps/Deck.PNG', 'delivery/hull/a.png', 'deck.png']);
+    const missing = [
+      { key: '1', written: 'D:\\Quay\\art\\maps\\deck.png' },
+      { key: '2', written: '/quay/art/hull/a.png' },
+      { key: '3', written: 'E:\\other\\maps\\deck.png' },
+      { key: '4', written: 'D:\\quay\\art\\maps\\gone.png' },
+    ];
+    expect(applyRule(rule, missing, index)).toEqual([
+      { image: '1', path: 'delivery/maps/Deck.PNG' },
+      { image: '2', path: 'delivery/hull/a.png' },
+    ]);
+  });
+
+  it('read as a sentence', () => {
+    expect(ruleInWords({ from: 'quay/art', to: 'delivery' })).toBe('quay/art lies in delivery');
+  });
+});
