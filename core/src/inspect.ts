@@ -1,11 +1,12 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
+import { type FactsByHash, NO_FACTS } from './asset/collectFacts.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
 import { replay } from './edits/log.ts';
 import { findFindings } from './findings/checks.ts';
 import type { Finding } from './findings/finding.ts';
 import { isModelPath, readModel } from './formats/readModel.ts';
-import { type FileSource, missingFile } from './parcel/fileSource.ts';
+import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
 import type { SceneDocument } from './scene/document.ts';
 
@@ -35,6 +36,7 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
     document,
     modelPath,
     images.map((image) => image.path),
+    homeOf(modelPath, listModels(source)),
   );
   return {
     document,
@@ -50,6 +52,12 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
   };
 }
 
+/** The folder whose images are a model's own: the whole parcel, unless other models lie elsewhere in it. */
+export function homeOf(model: string, models: readonly string[]): string {
+  const folder = folderOf(model);
+  return models.some((other) => other !== model && folderOf(other) !== folder) ? folder : '';
+}
+
 export type MendLevel = 'all' | 'safe' | 'none';
 
 export interface Mended {
@@ -62,16 +70,21 @@ export interface Mended {
 const MAX_ROUNDS = 8;
 
 /** Applies the mends of findings until none is left at the level, and returns the edits made. */
-export function mendAsset(source: AssetSource, images: readonly ParcelImage[], level: MendLevel, before: readonly Edit[] = []): Mended {
+export function mendAsset(
+  source: AssetSource,
+  images: readonly ParcelImage[],
+  level: MendLevel,
+  { before = [], facts = NO_FACTS }: { before?: readonly Edit[]; facts?: FactsByHash } = {},
+): Mended {
   const edits = [...before];
   let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
-  let findings = findFindings(source, state, images);
+  let findings = findFindings(source, state, images, facts);
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
     const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe));
     if (mends.length === 0) break;
     edits.push(...mends.map((finding) => finding.mend as Edit));
     state = replay(source, edits, images).state;
-    findings = findFindings(source, state, images);
+    findings = findFindings(source, state, images, facts);
   }
   return { edits, state, findings };
 }

@@ -33,7 +33,7 @@ export async function channelBuoy(): Promise<DemoParcel> {
     },
     faults: [
       { code: 'link.missing', subject: 'buoy_hull_basecolor.png', why: 'renamed with a version' },
-      { code: 'link.missing', subject: 'buoy_rope_basecolor.png', why: 'lies in a wrong folder' },
+      { code: 'link.outside', subject: 'buoy_rope_basecolor.png', why: 'lies in a wrong folder' },
       { code: 'slot.candidate', subject: 'Hull paint', why: 'packed occlusion, roughness, metalness never wired' },
       { code: 'slot.packedWhole', subject: 'Rail brass', why: 'packed image read whole as specular' },
     ],

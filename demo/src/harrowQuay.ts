@@ -1,17 +1,19 @@
 import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
+import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';
 import type { DemoParcel } from './scene.ts';
 import { stormLantern } from './stormLantern.ts';
 
 /** Raise it when a generator changes, so that kept parcels are made again. */
-const EDITION = 1;
+const EDITION = 2;
 
 /** Every parcel of the harbour, each made when asked for. */
 export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'storm-lantern': stormLantern,
   'channel-buoy': channelBuoy,
+  'cargo-fenders': cargoFenders,
 };
 
 export interface DemoZip {

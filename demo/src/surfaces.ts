@@ -132,7 +132,7 @@ export function rubber(seed: number): Painter {
   return (u, v, out) => {
     const scuff = smoothstep(0.2, 0.7, fractal(noise, u, v, 8, 8, 5));
     const grain = fractal(noise, u, v, 96, 96, 2);
-    setColour(out, [0.075, 0.075, 0.08], [0.25, 0.24, 0.22], scuff, 1 + 0.2 * grain);
+    setColour(out, [0.13, 0.13, 0.135], [0.29, 0.28, 0.26], scuff, 1 + 0.2 * grain);
     out.metalness = 0;
     out.roughness = 0.6 + 0.25 * scuff + 0.05 * grain;
     out.height = 0.5 + 0.1 * grain - 0.1 * scuff;

@@ -1,8 +1,9 @@
 import type { ImageInfo } from '../images/probe.ts';
+import type { Tile } from '../links/tiles.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
-import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, Provenance } from '../scene/material.ts';
+import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance } from '../scene/material.ts';
 
 /** An image file of the parcel, or one carried inside the model. */
 export interface ParcelImage {
@@ -26,6 +27,8 @@ export interface AssetImage {
   resolved: string | null;
   /** Why this file, in words; '' while missing. */
   how: string;
+  /** Of a map in tiles: what lies there, by number; `resolved` is the first of them. */
+  tiles?: Tile[];
 }
 
 /** An asset as its model file has it: everything but the geometry. Plain JSON. */
@@ -48,6 +51,10 @@ export interface AssetSource {
   nodes: { name: string; kind: string; parent: number; polygons: number }[];
   images: AssetImage[];
   remarks: Remark[];
+  /** UV tiles that the faces of each material reach into, where the model has maps in tiles. */
+  uvTiles?: Record<string, number[]>;
+  /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
+  home?: string;
 }
 
 /** The asset as it stands after its edits. */
@@ -55,6 +62,8 @@ export interface AssetState {
   materials: Material[];
   images: AssetImage[];
   intake: IntakeChoice;
+  /** Nodes that were given another material, by {@link nodeKeys}. */
+  bindings?: Record<string, string>;
 }
 
 export interface SlotAddress {
@@ -78,6 +87,10 @@ export type Edit =
   | { kind: 'assignSlots'; assignments: SlotAssignment[] /** Slots emptied in the same step. */; clears?: SlotAddress[]; origin: Provenance }
   | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
   | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
+  | { kind: 'unmapSlots'; slots: UnmappedSlot[]; origin: Provenance }
+  | { kind: 'pasteSlots'; slots: PastedSlot[]; origin: Provenance }
+  | { kind: 'addMaterials'; materials: { name: string; like: string | null }[]; origin: Provenance }
+  | { kind: 'bindNodes'; nodes: string[]; material: string; origin: Provenance }
   | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }
   | { kind: 'setIntake'; choice: IntakeChoice; origin: Provenance }
   | { kind: 'setAlpha'; materials: string[]; change: AlphaChange; origin: Provenance };
@@ -89,6 +102,19 @@ export interface SlotChange {
   invert?: boolean;
   space?: ColourSpace;
   normalY?: NormalDirection;
+  /** 1 takes an exponent back. */
+  exponent?: number;
+  repair?: NormalRepair | 'none';
+}
+
+/** A slot whose constant map gives way to its value; null empties the slot. */
+export interface UnmappedSlot extends SlotAddress {
+  value: Channel['value'] | null;
+}
+
+/** What a slot is to hold, wiring and all; null empties it. */
+export interface PastedSlot extends SlotAddress {
+  content: Pick<Channel, 'value' | 'map'> | null;
 }
 
 export interface AlphaChange {
@@ -101,6 +127,16 @@ export interface AlphaChange {
 /** Where the state starts: the source's own materials and images. */
 export function initialState(source: AssetSource): AssetState {
   return { materials: source.materials, images: source.images, intake: TAKE_ALL };
+}
+
+/** Stable keys of nodes: the name with an occurrence number where it repeats. */
+export function nodeKeys(nodes: readonly { name: string }[]): string[] {
+  const seen = new Map<string, number>();
+  return nodes.map(({ name }) => {
+    const count = (seen.get(name) ?? 0) + 1;
+    seen.set(name, count);
+    return count === 1 ? name : `${name} (${count})`;
+  });
 }
 
 export function findMaterial(state: AssetState, key: string): Material | undefined {

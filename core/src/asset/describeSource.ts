@@ -1,10 +1,13 @@
-import { buildFileIndex } from '../links/fileIndex.ts';
+import { buildFileIndex, type FileIndex } from '../links/fileIndex.ts';
 import { resolveExactly } from '../links/rank.ts';
+import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { countDocument, measureBounds } from '../scene/measure.ts';
 import type { ImageEntry } from '../scene/material.ts';
 import type { AssetImage, AssetSource } from './asset.ts';
+import { measureUvTiles } from './uvTiles.ts';
+import { resolution } from './resolution.ts';
 
 /** An image carried inside the model, with the path it gets among the parcel's images. */
 export interface EmbeddedImage {
@@ -28,12 +31,15 @@ export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
 
 /**
  * Everything about a model but its geometry. `imagePaths` are the images of the parcel; a written path that names
- * one of them exactly is found, anything else is missing until someone links it.
+ * one of them exactly is found, anything else is missing until someone links it. `home` is the folder of the images that
+ * are taken for the model's own.
  */
-export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>): AssetSource {
+export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>, home = ''): AssetSource {
   const index = buildFileIndex(imagePaths);
   const embedded = new Map(embeddedImages(document).map((image) => [image.key, image.path]));
   const { up } = document.axes;
+  const images = document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
+  const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
     model: modelPath,
@@ -54,17 +60,18 @@ export function describeSource(document: SceneDocument, modelPath: string, image
       parent: node.parent,
       polygons: node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length,
     })),
-    images: document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null)),
+    images,
     remarks: document.remarks,
+    home,
+    ...(tiled ? { uvTiles: measureUvTiles(document) } : {}),
   };
 }
 
-function describeImage(image: ImageEntry, modelPath: string, index: ReturnType<typeof buildFileIndex>, embedded: string | null): AssetImage {
+function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {
   const base = { key: image.key, written: image.written, relative: image.relative };
   if (embedded) return { ...base, status: 'embedded', resolved: embedded, how: 'carried inside the model' };
   const path = resolveExactly(image.written, image.relative, modelPath, index);
-  if (path) return { ...base, status: 'found', resolved: path, how: 'same relative path' };
-  return { ...base, status: 'missing', resolved: null, how: '' };
+  return { ...base, ...(path ? resolution(path, 'same relative path', index) : { status: 'missing', resolved: null, how: '' }) };
 }
 
 function countFaces(document: SceneDocument): Record<string, number> {

@@ -1,3 +1,5 @@
+import { resolution } from '../asset/resolution.ts';
+import { groupTiles } from '../links/tiles.ts';
 import { createMapUse, unitValue } from '../scene/material.ts';
 import { eachSlot, type EditDefinition, ensureChannel, slotsInWords } from './editKind.ts';
 
@@ -20,7 +22,8 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
       const { image, component, invert, space, normalY, channel } = assignment;
       const key = draft.images.find((entry) => entry.resolved === image)?.key ?? PICKED + image;
       if (!draft.images.some((entry) => entry.key === key)) {
-        draft.images.push({ key, written: image, relative: null, status: 'found', resolved: image, how: 'picked from the parcel' });
+        const tileSets = () => groupTiles(images.map((file) => file.path));
+        draft.images.push({ key, written: image, relative: null, ...resolution(image, 'picked from the parcel', { tileSets }) });
       }
       const target = ensureChannel(material, slot, edit);
       const { uvSet = null, transform = null, wrap = ['repeat', 'repeat'] } = target.map ?? {};

@@ -1,14 +1,18 @@
+import { resolution } from '../asset/resolution.ts';
+import { groupTiles, isTilePattern } from '../links/tiles.ts';
 import { writtenName } from '../links/writtenPath.ts';
 import type { EditDefinition } from './editKind.ts';
 
 /** Points written paths at files of the parcel. Every slot that reads the written path follows. */
 export const linkImages: EditDefinition<'linkImages'> = {
   apply(draft, edit, images, skip) {
+    const paths = new Set(images.map((file) => file.path));
+    const tileSets = () => groupTiles(paths);
     for (const { image, path, reason } of edit.links) {
       const entry = draft.images.find((other) => other.key === image);
       if (!entry) skip(`image ${image}`);
-      else if (!images.some((file) => file.path === path)) skip(`file ${path}`);
-      else Object.assign(entry, { resolved: path, status: 'found', how: reason });
+      else if (isTilePattern(path) ? !tileSets().has(path) : !paths.has(path)) skip(`file ${path}`);
+      else Object.assign(entry, resolution(path, reason, { tileSets }));
     }
   },
   describe(edit) {

@@ -1,14 +1,18 @@
 import { produce } from 'immer';
 import { type AssetSource, type AssetState, type Edit, type EditKind, initialState, type ParcelImage } from '../asset/asset.ts';
+import { addMaterials } from './addMaterials.ts';
 import { adjustSlots } from './adjustSlots.ts';
 import { assignSlots } from './assignSlots.ts';
+import { bindNodes } from './bindNodes.ts';
 import { clearSlots } from './clearSlots.ts';
 import type { EditDefinition } from './editKind.ts';
 import { linkImages } from './linkImages.ts';
+import { pasteSlots } from './pasteSlots.ts';
 import { setAlpha } from './setAlpha.ts';
 import { setIntake } from './setIntake.ts';
 import { setValues } from './setValues.ts';
 import { unlinkImages } from './unlinkImages.ts';
+import { unmapSlots } from './unmapSlots.ts';
 
 /** Every kind of edit. A new kind is one file, one line here and one in `Edit`. */
 const KINDS: { [K in EditKind]: EditDefinition<K> } = {
@@ -17,6 +21,10 @@ const KINDS: { [K in EditKind]: EditDefinition<K> } = {
   assignSlots,
   adjustSlots,
   clearSlots,
+  unmapSlots,
+  pasteSlots,
+  addMaterials,
+  bindNodes,
   setValues,
   setAlpha,
   setIntake,

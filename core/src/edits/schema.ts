@@ -13,6 +13,24 @@ const slots = Joi.array().items(slot).min(1).max(50_000).required();
 const component = Joi.string().valid(...COMPONENTS);
 const space = Joi.string().valid(...COLOUR_SPACES);
 const normalY = Joi.string().valid('Y+', 'Y-');
+const value = Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).length(3));
+const wrap = Joi.string().valid('repeat', 'clamp', 'mirror');
+const pair = Joi.array().items(Joi.number()).length(2).required();
+const exponent = Joi.number().min(0.1).max(10);
+const mapUse = Joi.object({
+  image: name,
+  component: component.required(),
+  space: space.required(),
+  invert: Joi.boolean().required(),
+  gain: Joi.number().required(),
+  offset: Joi.number().required(),
+  uvSet: Joi.string().allow('', null).required(),
+  transform: Joi.object({ offset: pair, scale: pair, rotation: Joi.number().required() }).allow(null).required(),
+  wrap: Joi.array().items(wrap).length(2).required(),
+  normalY: normalY.required(),
+  exponent,
+  repair: Joi.string().valid('unit', 'blue'),
+});
 const unit = Joi.number().min(0).max(1);
 const origin = Joi.object({
   from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
@@ -36,9 +54,41 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       .required(),
     clears: Joi.array().items(slot),
   }),
-  adjustSlots: Joi.object({ slots, change: Joi.object({ component, invert: Joi.boolean(), space, normalY }).min(1).required() }),
+  adjustSlots: Joi.object({
+    slots,
+    change: Joi.object({ component, invert: Joi.boolean(), space, normalY, exponent, repair: Joi.string().valid('none', 'unit', 'blue') })
+      .min(1)
+      .required(),
+  }),
   clearSlots: Joi.object({ slots }),
-  setValues: Joi.object({ slots, value: Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).length(3)).required() }),
+  unmapSlots: Joi.object({
+    slots: Joi.array()
+      .items(slot.keys({ value: value.allow(null).required() }))
+      .min(1)
+      .required(),
+  }),
+  pasteSlots: Joi.object({
+    slots: Joi.array()
+      .items(
+        slot.keys({
+          content: Joi.object({ value: value.required(), map: mapUse.allow(null).required() })
+            .allow(null)
+            .required(),
+        }),
+      )
+      .min(1)
+      .max(50_000)
+      .required(),
+  }),
+  addMaterials: Joi.object({
+    materials: Joi.array()
+      .items(Joi.object({ name, like: Joi.string().max(4096).allow(null).required() }))
+      .min(1)
+      .max(5000)
+      .required(),
+  }),
+  bindNodes: Joi.object({ nodes: Joi.array().items(name).min(1).required(), material: name }),
+  setValues: Joi.object({ slots, value: value.required() }),
   setIntake: Joi.object({
     choice: Joi.object({
       parts: Joi.array()

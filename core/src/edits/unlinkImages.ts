@@ -6,7 +6,7 @@ export const unlinkImages: EditDefinition<'unlinkImages'> = {
   apply(draft, edit, _images, skip) {
     for (const key of edit.images) {
       const entry = draft.images.find((other) => other.key === key);
-      if (entry) Object.assign(entry, { resolved: null, status: 'missing', how: '' });
+      if (entry) Object.assign(entry, { resolved: null, status: 'missing', how: '', tiles: undefined });
       else skip(`image ${key}`);
     }
   },

@@ -1,20 +1,70 @@
-import { buildFileIndex } from '../links/fileIndex.ts';
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
+import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import { alphaInvisible } from './alphaInvisible.ts';
+import { colourAlbedoRange } from './colourAlbedoRange.ts';
+import { colourColourAsData } from './colourColourAsData.ts';
+import { colourDataAsColour } from './colourDataAsColour.ts';
+import { colourEncodedTwice } from './colourEncodedTwice.ts';
+import { colourLinearAsEncoded } from './colourLinearAsEncoded.ts';
+import { colourMixedTags } from './colourMixedTags.ts';
+import { createContext } from './context.ts';
 import { type Check, type Finding, SEVERITIES } from './finding.ts';
+import { linkAmbiguous } from './linkAmbiguous.ts';
+import { linkCaseOnly } from './linkCaseOnly.ts';
 import { linkMissing } from './linkMissing.ts';
+import { linkOutside } from './linkOutside.ts';
+import { linkSidecar } from './linkSidecar.ts';
 import { linkUnreadable } from './linkUnreadable.ts';
+import { mapUnused } from './mapUnused.ts';
+import { normalDirection } from './normalDirection.ts';
+import { normalNotUnit } from './normalNotUnit.ts';
 import { readRemark } from './readRemark.ts';
+import { slotBumpAsNormal } from './slotBumpAsNormal.ts';
 import { slotCandidate } from './slotCandidate.ts';
+import { slotConstant } from './slotConstant.ts';
+import { slotContradiction } from './slotContradiction.ts';
+import { slotGlossAsRoughness } from './slotGlossAsRoughness.ts';
+import { slotNormalAsBump } from './slotNormalAsBump.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
+import { slotPixels } from './slotPixels.ts';
+import { tilesGap } from './tilesGap.ts';
 
 /** Every check, in the order in which people work. A new check is one file and one line here. */
-export const CHECKS: readonly Check[] = [readRemark, linkMissing, linkUnreadable, slotPackedWhole, slotCandidate, alphaInvisible];
+export const CHECKS: readonly Check[] = [
+  readRemark,
+  linkMissing,
+  linkAmbiguous,
+  linkOutside,
+  linkCaseOnly,
+  linkUnreadable,
+  tilesGap,
+  linkSidecar,
+  mapUnused,
+  slotPackedWhole,
+  slotNormalAsBump,
+  slotBumpAsNormal,
+  slotGlossAsRoughness,
+  slotContradiction,
+  slotPixels,
+  normalDirection,
+  normalNotUnit,
+  slotCandidate,
+  slotConstant,
+  colourDataAsColour,
+  colourColourAsData,
+  colourEncodedTwice,
+  colourLinearAsEncoded,
+  colourMixedTags,
+  colourAlbedoRange,
+  alphaInvisible,
+];
 
-/** Runs every check. Findings come sorted by severity, then in the order of the checks. */
-export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[]): Finding[] {
-  const readable = images.filter((image) => image.info).map((image) => image.path);
-  const context = { source, state, images, index: buildFileIndex(readable) };
+/**
+ * Runs every check. Findings come sorted by severity, then in the order of the checks. Without the pixels' facts the
+ * checks that need them stay silent.
+ */
+export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash = NO_FACTS): Finding[] {
+  const context = createContext(source, state, images, facts);
   return CHECKS.flatMap((check) => check(context)).sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
 }
 

@@ -1,6 +1,11 @@
-import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
+import type { AssetImage, AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
+import type { FactsByHash } from '../asset/collectFacts.ts';
 import type { FileIndex } from '../links/fileIndex.ts';
-import type { ChannelName } from '../scene/material.ts';
+import type { Sidecar } from '../links/sidecars.ts';
+import type { NameClass } from '../maps/classifyName.ts';
+import type { DetectedMap } from '../maps/detectMaps.ts';
+import type { PixelFacts } from '../maps/pixelFacts.ts';
+import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
 
 export type Severity = 'error' | 'warning' | 'note';
 export type Step = 'intake' | 'links' | 'slots' | 'colour' | 'surface' | 'parts' | 'compare' | 'handoff';
@@ -27,11 +32,35 @@ export interface Finding {
   target: { material?: string; channel?: ChannelName; image?: string };
 }
 
+/** One slot that reads an image, with all that is known of the image. */
+export interface MappedSlot {
+  material: Material;
+  channel: ChannelName;
+  content: Channel;
+  map: MapUse;
+  entry: AssetImage;
+  /** Null while the image is missing or cannot be read. */
+  file: ParcelImage | null;
+  /** Null where the pixels were not looked at. */
+  facts: PixelFacts | null;
+  /** By name, siblings and pixels; null without a file. */
+  detected: DetectedMap | null;
+  /** By the words of the name alone. */
+  named: NameClass | null;
+}
+
 export interface FindingContext {
   source: AssetSource;
   state: AssetState;
   images: readonly ParcelImage[];
+  /** Those that the model may call its own. */
+  own: readonly ParcelImage[];
   index: FileIndex;
+  facts: FactsByHash;
+  /** Every own or used image, by path. */
+  detected: ReadonlyMap<string, DetectedMap>;
+  sidecars: readonly Sidecar[];
+  slots: readonly MappedSlot[];
 }
 
 /** One check: looks at the asset and lists what it finds. */

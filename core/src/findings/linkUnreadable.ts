@@ -2,10 +2,11 @@ import { usesOfImages } from '../asset/asset.ts';
 import type { Check } from './finding.ts';
 
 /** An image of the parcel whose header is false or damaged. Where a slot reads it, that is an error. */
-export const linkUnreadable: Check = ({ state, images }) => {
+export const linkUnreadable: Check = ({ state, images, own }) => {
   const uses = usesOfImages(state);
+  const near = new Set(own.map((image) => image.path));
   return images
-    .filter((image) => image.fault)
+    .filter((image) => image.fault && (near.has(image.path) || state.images.some((entry) => entry.resolved === image.path)))
     .map((image) => {
       const readBy = state.images.filter((entry) => entry.resolved === image.path).flatMap((entry) => uses.get(entry.key) ?? []);
       return {

@@ -1,3 +1,4 @@
+import { applyBindings } from '../asset/applyBindings.ts';
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
 import type { Destination } from '../destinations/destination.ts';
 import { KinkajouError } from '../errors.ts';
@@ -39,7 +40,7 @@ export interface HandoffResult {
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const { source, state, images, destination, variant, read } = inputs;
-  const document = applyIntake(inputs.document, state.intake);
+  const document = applyBindings(applyIntake(inputs.document, state.intake), state);
   const report = (share: number, doing: string) => {
     if (inputs.signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
     inputs.progress?.(share, doing);

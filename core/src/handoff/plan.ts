@@ -5,21 +5,23 @@ import type { Component, MapUse, Material } from '../scene/material.ts';
 import { createNamer } from './names.ts';
 
 /** Where one component of an output image comes from. */
-export type ComponentSource =
-  | {
-      from: 'image';
-      channel: string;
-      path: string;
-      sha256: string;
-      component: Component;
-      part: 0 | 1 | 2;
-      invert: boolean;
-      gain: number;
-      offset: number;
-      space: MapUse['space'];
-      flip: boolean;
-    }
-  | { from: 'constant'; channel: string; value: number };
+export type ComponentSource = ImageSource | { from: 'constant'; channel: string; value: number };
+
+export interface ImageSource {
+  from: 'image';
+  channel: string;
+  path: string;
+  sha256: string;
+  component: Component;
+  part: 0 | 1 | 2;
+  invert: boolean;
+  gain: number;
+  offset: number;
+  space: MapUse['space'];
+  flip: boolean;
+  exponent?: number;
+  repair?: MapUse['repair'];
+}
 
 export interface PlannedImage {
   /** File name in the package, unique. */
@@ -141,6 +143,9 @@ function planImage(
     const use = uses[i];
     const file = use && fileOf(use, state, files);
     if (!use || !file?.info) return { from: 'constant', channel: recipe.channel, value: recipe.empty };
+    const tiles = state.images.find((image) => image.key === use.image)?.tiles;
+    if (tiles && tiles.length > 1)
+      losses.push(`${material.key}: of the ${tiles.length} tiles of ${recipe.channel} only ${tiles[0].number} has a place in ${destination.title}`);
     width = Math.max(width, file.info.width);
     height = Math.max(height, file.info.height);
     if (!sameReading(use, first)) losses.push(`${material.key}: ${recipe.channel} has its own UV set, transform or wrap, which one packed image cannot keep`);
@@ -159,8 +164,22 @@ function planImage(
 
 function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, destination: Destination): ComponentSource {
   const flip = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
-  const { component, invert, gain, offset, space } = use;
-  return { from: 'image', channel: recipe.channel, path: file.path, sha256: file.sha256, component, part: recipe.part, invert, gain, offset, space, flip };
+  const { component, invert, gain, offset, space, exponent, repair } = use;
+  return {
+    from: 'image',
+    channel: recipe.channel,
+    path: file.path,
+    sha256: file.sha256,
+    component,
+    part: recipe.part,
+    invert,
+    gain,
+    offset,
+    space,
+    flip,
+    ...(exponent === undefined ? {} : { exponent }),
+    ...(repair === undefined ? {} : { repair }),
+  };
 }
 
 function sameReading(a: MapUse, b: MapUse): boolean {
@@ -176,7 +195,7 @@ function copySource(components: ComponentSource[], map: OutputMap, files: Map<st
   if (first.from !== 'image') return null;
   const straight = components.every((source, i) => {
     if (source.from !== 'image' || source.path !== first.path) return false;
-    if (source.invert || source.flip || source.gain !== 1 || source.offset !== 0) return false;
+    if (source.invert || source.flip || source.gain !== 1 || source.offset !== 0 || source.exponent || source.repair) return false;
     if (map.space !== 'data' && source.space !== map.space) return false;
     return source.component === POSITIONS[i] || (source.component === 'rgb' && source.part === i);
   });

@@ -2,14 +2,15 @@
 import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
-import { toSrgb } from '../colour/transfer.ts';
+import { convertColour } from '../colour/spaces.ts';
 import { decodeImage } from '../images/decode.ts';
 import { type PixelBuffer, pixelAt, unitOf } from '../images/pixelBuffer.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import type { ReadFile } from './bake.ts';
-import type { ComponentSource, HandoffPlan, PlannedImage } from './plan.ts';
+import { repairNormal } from '../maps/normalRepair.ts';
+import { jointChange, type ReadFile } from './bake.ts';
+import type { ComponentSource, HandoffPlan, ImageSource, PlannedImage } from './plan.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 /** One thing that was checked on the written files, with the numbers. */
@@ -192,16 +193,26 @@ function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, 
   if (source.from === 'constant') return source.value;
   const buffer = sources.get(source.path) as PixelBuffer;
   if (buffer.width !== image.width || buffer.height !== image.height) return null;
-  const raw = readSource(buffer, source, x, y);
-  const adjusted = (source.invert ? 1 - raw : raw) * source.gain + source.offset;
-  const turned = source.flip ? 1 - adjusted : adjusted;
-  const convert = image.map.space === 'srgb_rec709_scene' && source.channel !== 'opacity' && !image.copyOf ? toSrgb(source.space) : null;
-  return Math.min(1, Math.max(0, convert ? convert(turned) : turned));
+  const adjusted = (part: 0 | 1 | 2) => {
+    const raw = readSource(buffer, source, part, x, y);
+    return (source.invert ? 1 - raw : raw) * source.gain + source.offset;
+  };
+  const change = image.copyOf ? null : jointChange(source, image);
+  const three = () => [adjusted(0), adjusted(1), adjusted(2)] as const;
+  const value = !change
+    ? adjusted(source.part)
+    : change.kind === 'normal'
+      ? repairNormal(three(), source.repair ?? 'unit')[source.part]
+      : convertColour(
+          three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent),
+          change.from,
+          image.map.space,
+        )[source.part];
+  return Math.min(1, Math.max(0, source.flip ? 1 - value : value));
 }
 
-function readSource(buffer: PixelBuffer, source: Extract<ComponentSource, { from: 'image' }>, x: number, y: number): number {
-  const { component, part } = source;
-  if (component === 'rgb') return pixelAt(buffer, x, y, part);
+function readSource(buffer: PixelBuffer, { component, channel }: ImageSource, part: 0 | 1 | 2, x: number, y: number): number {
+  if (component === 'rgb') return pixelAt(buffer, x, y, channel === 'normal' && buffer.components === 2 && part === 1 ? 3 : part);
   if (component === 'luminance') return 0.2126 * pixelAt(buffer, x, y, 0) + 0.7152 * pixelAt(buffer, x, y, 1) + 0.0722 * pixelAt(buffer, x, y, 2);
   return pixelAt(buffer, x, y, 'rgba'.indexOf(component) as 0 | 1 | 2 | 3);
 }

@@ -32,6 +32,7 @@ export function resolveExactly(written: string, relative: string | null, modelPa
     if (path.absolute || path.name === '') continue;
     const joined = joinRelative(folderOf(modelPath), text);
     if (joined !== null && index.paths.has(joined)) return joined;
+    if (joined !== null && isTilePattern(joined) && index.tileSets().has(normalisePattern(joined))) return normalisePattern(joined);
     if (!path.climbs && index.paths.has(path.parts.join('/')) && folderOf(modelPath) === '') return path.parts.join('/');
   }
   return null;

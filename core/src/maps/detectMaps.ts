@@ -27,6 +27,8 @@ export interface DetectedMap {
   evidence: string[];
   /** Name and pixels say different things. */
   contradicted: boolean;
+  /** Every pixel is the same. */
+  constant: boolean;
 }
 
 /** From this confidence on a result is acted on without asking. */
@@ -76,7 +78,17 @@ function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameCla
   }
   readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
   const space = spaceOf(path, readings, info, facts, evidence);
-  return { path, set: named.set, readings, packed, space, confidence: Math.round(confidence * 100) / 100, evidence, contradicted };
+  return {
+    path,
+    set: named.set,
+    readings,
+    packed,
+    space,
+    confidence: Math.round(confidence * 100) / 100,
+    evidence,
+    contradicted,
+    constant: facts !== null && judgePixels(facts).kind === 'constant',
+  };
 }
 
 function plain(channel: ChannelName, component?: Component): MapReading {

@@ -43,12 +43,22 @@ export function isNormalLike(facts: PixelFacts): boolean {
   return around && ((facts.unit > 0.85 && b > 0.62) || (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15));
 }
 
+/** A blue that varies less than this says nothing. */
+const EMPTY_BLUE = 4 / 255;
+
+/** True for normal maps that hold x and y only: two components, or a blue that is the same everywhere. */
+export function lacksBlue({ mean, min, max, disc, components }: PixelFacts): boolean {
+  if (components === 1 || Math.abs(mean[0] - 0.5) > 0.12 || Math.abs(mean[1] - 0.5) > 0.12 || disc < 0.95) return false;
+  if (max[0] - min[0] <= EMPTY_BLUE && max[1] - min[1] <= EMPTY_BLUE) return false;
+  return components === 2 || max[2] - min[2] < EMPTY_BLUE;
+}
+
 /** Why an image cannot be what a channel needs, by its pixels; null when nothing speaks against it. */
 export function contradiction(channel: ChannelName, facts: PixelFacts, alone: boolean): string | null {
   const { kind, confidence, evidence } = judgePixels(facts);
   if (confidence < 0.65 || kind === 'constant') return null;
   if (channel === 'normal') {
-    if (kind === 'normal' || facts.components === 2) return null;
+    if (kind === 'normal' || lacksBlue(facts)) return null;
     return `a normal map holds vectors, but ${evidence}`;
   }
   if (kind === 'normal') return `it looks like a normal map: ${evidence}`;

@@ -1,18 +1,24 @@
 import { Document, NodeIO } from '@gltf-transform/core';
+import { nodeKeys } from '../asset/asset.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
 
+/** The extra under which a node of the preview tells its key. */
+export const NODE_KEY = 'nodeKey';
+
 /**
  * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the
- * document's keys as names and no images; the viewport puts its own in their place.
+ * document's keys as names and no images; the viewport puts its own in their place. Nodes carry their keys as an extra.
  */
 export async function previewGlb(document: SceneDocument): Promise<Uint8Array> {
   const gltf = new Document();
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));
+  const keys = nodeKeys(document.nodes);
+  const nodes = document.nodes.map((node, i) => ({ ...node, custom: { [NODE_KEY]: keys[i] } }));
   addGeometry(
     gltf,
-    document,
+    { ...document, nodes },
     (index) => materials[index] ?? null,
     (name) => name,
   );

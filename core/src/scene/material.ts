@@ -77,7 +77,14 @@ export interface MapUse {
   wrap: [WrapMode, WrapMode];
   /** Which way green points; only meaningful for `normal`. */
   normalY: NormalDirection;
+  /** Stored numbers are raised to this before the tag's own curve; absent means 1. Only for colours. */
+  exponent?: number;
+  /** How the vectors of a normal map are mended; absent means not at all. */
+  repair?: NormalRepair;
 }
+
+/** `unit`: vectors are brought to length 1; `blue`: z is made anew from x and y. */
+export type NormalRepair = 'unit' | 'blue';
 
 /** Where a decision came from, in words that a person can check. */
 export interface Provenance {

@@ -1,6 +1,7 @@
 import { addUncarried, type Remark } from '../../scene/document.ts';
 import {
   type ChannelName,
+  COLOUR_SPACES,
   type ColourSpace,
   type Component,
   createMapUse,
@@ -371,7 +372,8 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
 }
 
 function spaceOf(word: string, channel: ChannelName): ColourSpace {
-  return SPACES[word.toLowerCase()] ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
+  const known = SPACES[word.toLowerCase()] ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
+  return known ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
 }
 
 function wrapOf(value: ReturnType<typeof get>): WrapMode {

@@ -16,7 +16,7 @@ export interface Stage {
   form: string;
   /** Bytes of a file named by a layer, from inside a package only; null for files of the parcel. */
   carried(asset: string, layer: string): Uint8Array | null;
-  /** An asset path as a path in the parcel, or null when it leads out of it. */
+  /** An image's path as a path in the parcel, or null when no file stands exactly there: nothing is guessed. */
   resolve(asset: string, layer: string): string | null;
 }
 
@@ -88,7 +88,7 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
     byPath,
     form: inside ? 'package' : isUsdc(rootBytes) ? 'binary' : 'text',
     carried: (asset, layer) => (inside ? (inside.get(files.resolve(asset, layer) ?? '') ?? null) : null),
-    resolve: files.resolve,
+    resolve: files.resolveExactly,
   };
 }
 
@@ -137,14 +137,20 @@ function createFiles(source: FileSource, inside: Map<string, Uint8Array> | null)
   const known = inside ? new Set(inside.keys()) : new Set(source.files.map((file) => file.path));
   const byName = new Map<string, string>();
   for (const path of known) byName.set(path.slice(path.lastIndexOf('/') + 1).toLowerCase(), path);
+  const resolveExactly = (asset: string, layer: string): string | null => {
+    const slashed = asset.replaceAll('\\', '/');
+    const joined = slashed.startsWith('/') ? null : normalise(`${folderOf(layer)}/${slashed}`);
+    if (joined !== null && known.has(joined)) return joined;
+    const rooted = slashed.startsWith('/') ? null : normalise(slashed);
+    return rooted !== null && known.has(rooted) ? rooted : null;
+  };
   return {
+    resolveExactly,
     /** By relative path; else, for layers that were exported elsewhere, by bare name. */
     resolve(asset: string, layer: string): string | null {
+      const exact = resolveExactly(asset, layer);
+      if (exact) return exact;
       const slashed = asset.replaceAll('\\', '/');
-      const joined = normalise(`${folderOf(layer)}/${slashed}`);
-      if (joined !== null && known.has(joined)) return joined;
-      const rooted = normalise(slashed);
-      if (rooted !== null && known.has(rooted)) return rooted;
       return byName.get(slashed.slice(slashed.lastIndexOf('/') + 1).toLowerCase()) ?? null;
     },
     async read(path: string): Promise<Uint8Array> {

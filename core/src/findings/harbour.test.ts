@@ -1,0 +1,81 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { cargoFenders } from '../../../demo/src/cargoFenders.ts';
+import { channelBuoy } from '../../../demo/src/channelBuoy.ts';
+import type { DemoParcel } from '../../../demo/src/scene.ts';
+import { stormLantern } from '../../../demo/src/stormLantern.ts';
+import { initialState } from '../asset/asset.ts';
+import { collectFacts } from '../asset/collectFacts.ts';
+import { scanImages } from '../asset/scanImages.ts';
+import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
+import type { PixelFacts } from '../maps/pixelFacts.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { findFindings } from './checks.ts';
+
+/** Findings of links, slots and colour; each has a fender of its own. */
+const CODES = [
+  ...['missing', 'ambiguous', 'outside', 'caseOnly', 'unreadable', 'sidecar'].map((name) => `link.${name}`),
+  'tiles.gap',
+  'map.unused',
+  ...['contradiction', 'pixels', 'packedWhole', 'bumpAsNormal', 'normalAsBump', 'glossAsRoughness', 'constant', 'candidate'].map((name) => `slot.${name}`),
+  'normal.direction',
+  'normal.notUnit',
+  ...['dataAsColour', 'colourAsData', 'encodedTwice', 'linearAsEncoded', 'albedoRange', 'mixedTags'].map((name) => `colour.${name}`),
+];
+
+interface Opened {
+  parcel: DemoParcel;
+  assets: OpenAsset[];
+  facts: Map<string, PixelFacts>;
+}
+
+async function open(parcel: DemoParcel): Promise<Opened> {
+  const source = memorySource(parcel.id, parcel.files);
+  const images = await scanImages(source);
+  const facts = await collectFacts(images, (path) => source.read(path));
+  const assets: OpenAsset[] = [];
+  for (const model of listModels(source)) assets.push(await openAsset(source, model, undefined, images));
+  return { parcel, assets, facts };
+}
+
+let harbour: Opened[];
+let fenders: Opened;
+beforeAll(async () => {
+  harbour = [];
+  for (const make of [stormLantern, channelBuoy, cargoFenders]) harbour.push(await open(await make()));
+  fenders = harbour[2];
+}, 120_000);
+
+describe('the harbour', () => {
+  it('shows every fault that was put in, and no other', () => {
+    for (const { parcel, assets, facts } of harbour) {
+      for (const { source, images } of assets) {
+        const found = findFindings(source, initialState(source), images, facts).map(({ code, subject }) => `${code} ${subject}`);
+        const put = parcel.faults.filter(({ model }) => !model || model === source.model).map(({ code, subject }) => `${code} ${subject}`);
+        expect(found.sort(), source.model).toEqual(put.sort());
+      }
+    }
+  });
+
+  it('has a fender for every finding of links, slots and colour', () => {
+    expect([...new Set(fenders.parcel.faults.map(({ code }) => code))].sort()).toEqual([...CODES].sort());
+  });
+
+  it('is mended: what had a mend is gone afterwards and brings nothing worse', () => {
+    for (const { source, images } of fenders.assets) {
+      const before = findFindings(source, initialState(source), images, fenders.facts);
+      const { findings } = mendAsset(source, images, 'all', { facts: fenders.facts });
+      const left = findings.map(({ code }) => code).filter((code) => code !== 'map.unused');
+      expect(left, source.model).toEqual(before.filter(({ mend, code }) => !mend && code !== 'map.unused').map(({ code }) => code));
+    }
+  });
+
+  it('mends safely only what has one outcome', () => {
+    const doubtful = new Set(['link.ambiguous', 'slot.pixels', 'colour.encodedTwice']);
+    for (const { source, images } of fenders.assets) {
+      for (const { code, safe, mend } of findFindings(source, initialState(source), images, fenders.facts)) {
+        if (code === 'link.ambiguous' || code === 'slot.pixels') expect(safe, code).toBe(false);
+        else if (mend && !doubtful.has(code)) expect(safe, `${code} ${source.model}`).toBe(true);
+      }
+    }
+  });
+});

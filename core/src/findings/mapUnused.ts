@@ -1,0 +1,53 @@
+import { usesOfImages } from '../asset/asset.ts';
+import { suggestAssignments } from '../asset/suggest.ts';
+import { rankCandidates } from '../links/rank.ts';
+import type { Check } from './finding.ts';
+
+const SHOWN = 20;
+
+/** Images of the parcel that no slot reads and that no empty slot waits for. */
+export const mapUnused: Check = (context) => {
+  const { source, state, own, sidecars } = context;
+  const uses = usesOfImages(state);
+  const spoken = new Set(sidecars.map(({ path }) => path));
+  for (const image of state.images) {
+    if (!image.resolved || !uses.has(image.key)) continue;
+    spoken.add(image.resolved);
+    for (const tile of image.tiles ?? []) spoken.add(tile.path);
+  }
+  for (const { image } of suggestAssignments(context)) spoken.add(image);
+  // What a missing image may mean is the subject of its own finding.
+  for (const path of candidatesOfMissing(context)) spoken.add(path);
+  const unused = own.filter((image) => image.info && !spoken.has(image.path)).map((image) => image.path);
+  if (unused.length === 0) return [];
+  const rest = unused.length - SHOWN;
+  return [
+    {
+      code: 'map.unused',
+      step: 'links',
+      severity: 'note',
+      key: 'map.unused',
+      title: 'Images that nothing reads',
+      subject: source.name,
+      message: unused.length === 1 ? `No slot reads ${unused[0]}.` : `No slot reads ${unused.length} images, such as ${unused[0]}.`,
+      evidence: [...unused.slice(0, SHOWN), ...(rest > 0 ? [`and ${rest} more`] : [])],
+      mend: null,
+      safe: false,
+      mendLabel: '',
+      target: { image: unused[0] },
+    },
+  ];
+};
+
+function candidatesOfMissing({ source, state, index }: Parameters<Check>[0]): string[] {
+  return state.images
+    .filter((image) => image.status === 'missing')
+    .flatMap((image) => rankCandidates(image.written, source.model, index))
+    .flatMap(
+      ({ path }) =>
+        index
+          .tileSets()
+          .get(path)
+          ?.tiles.map((tile) => tile.path) ?? [path],
+    );
+}

@@ -1,0 +1,63 @@
+import { type AssetImage, type SlotAddress, usesOfImages } from '../asset/asset.ts';
+import { type Candidate, rankCandidates } from '../links/rank.ts';
+import { parseWrittenPath, writtenName } from '../links/writtenPath.ts';
+import type { Finding, FindingContext } from './finding.ts';
+
+/** How a missing image can be found again; each kind has its own finding. */
+export type MissingKind = 'missing' | 'ambiguous' | 'caseOnly' | 'outside';
+
+export interface MissingImage {
+  kind: MissingKind;
+  image: AssetImage;
+  slots: SlotAddress[];
+  candidates: Candidate[];
+}
+
+/** Candidates nearer to the best than this make a choice that a person must take. */
+const RIVAL = 0.06;
+
+/** Images that slots read and that are not there, sorted by how they can be found. */
+export function missingImages({ source, state, index }: FindingContext, wanted: MissingKind): MissingImage[] {
+  const uses = usesOfImages(state);
+  return state.images
+    .filter((image) => image.status === 'missing' && uses.has(image.key))
+    .map((image) => {
+      const candidates = rankCandidates(image.written, source.model, index);
+      return { kind: kindOf(image, candidates), image, slots: uses.get(image.key) ?? [], candidates };
+    })
+    .filter(({ kind }) => kind === wanted);
+}
+
+function kindOf(image: AssetImage, candidates: readonly Candidate[]): MissingKind {
+  const [best, second] = candidates;
+  if (!best) return 'missing';
+  if (!best.safe) return second && best.score - second.score < RIVAL ? 'ambiguous' : 'missing';
+  if (best.reasons[0] === 'same name but for case or accents') return 'caseOnly';
+  const { absolute, climbs } = parseWrittenPath(image.written);
+  return absolute || climbs ? 'outside' : 'missing';
+}
+
+/** What all findings about a missing image share; the mend links the best candidate. */
+export function missingFinding({ kind, image, slots, candidates }: MissingImage, title: string, message: string): Finding {
+  const [best] = candidates;
+  const reason = best?.reasons.join(', ') ?? '';
+  return {
+    code: `link.${kind}`,
+    step: 'links',
+    severity: 'error',
+    key: `link.${kind}:${image.key}`,
+    title,
+    subject: writtenName(image.written),
+    message,
+    evidence: [`written as ${image.written}`, ...candidates.map((c) => `${c.path}: ${c.reasons.join(', ')} (${c.score.toFixed(2)})`)],
+    mend: best ? { kind: 'linkImages', links: [{ image: image.key, path: best.path, reason }], origin: { from: 'evidence', detail: reason } } : null,
+    safe: best?.safe ?? false,
+    mendLabel: best ? (best.safe ? 'Link' : 'Link best') : '',
+    target: { image: image.key, material: slots[0]?.material, channel: slots[0]?.channel },
+  };
+}
+
+/** `Hull, baseColor; Deck, baseColor`. */
+export function usesInWords(slots: readonly SlotAddress[]): string {
+  return slots.map((slot) => `${slot.material}, ${slot.channel}`).join('; ');
+}

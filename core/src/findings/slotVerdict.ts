@@ -1,0 +1,76 @@
+import type { MapReading } from '../maps/classifyName.ts';
+import { contradiction, isNormalLike, judgePixels } from '../maps/judgePixels.ts';
+import { type ChannelName, COLOUR_CHANNELS } from '../scene/material.ts';
+import type { MappedSlot } from './finding.ts';
+
+/** What is wrong with what a slot reads, at most one thing: the most telling explanation wins. */
+export type SlotVerdict =
+  | { kind: 'packedWhole'; readings: MapReading[] }
+  | { kind: 'normalAsBump'; why: string }
+  | { kind: 'bumpAsNormal'; why: string; sure: boolean }
+  | { kind: 'glossAsRoughness'; why: string }
+  | { kind: 'contradiction'; reading: MapReading; why: string }
+  | { kind: 'pixels'; why: string };
+
+/** A name this sure is set against the slot. */
+const TELLING = 0.8;
+
+/**
+ * Judges one slot by name and pixels, in the light of the others. Null when nothing speaks against it, or when there is no
+ * image to judge.
+ */
+export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVerdict | null {
+  const { channel, map, file, facts, named } = slot;
+  if (!file || !named) return null;
+  const says = named.confidence >= TELLING ? named.readings : [];
+  if (named.packed && says.length > 1) return judgePacked(slot, says);
+  const relief = channel === 'bump' || channel === 'height';
+  const [reading] = says;
+  if (relief && (facts ? isNormalLike(facts) : reading?.channel === 'normal')) {
+    return { kind: 'normalAsBump', why: facts ? judgePixels(facts).evidence : named.evidence.join('; ') };
+  }
+  if (channel === 'normal') {
+    const grey = facts !== null && facts.components !== 2 && ['grey', 'mask'].includes(judgePixels(facts).kind);
+    const saysRelief = reading !== undefined && (reading.channel === 'bump' || reading.channel === 'height');
+    if (grey || (saysRelief && !(facts && isNormalLike(facts)))) {
+      return { kind: 'bumpAsNormal', why: grey && facts ? judgePixels(facts).evidence : named.evidence.join('; '), sure: grey };
+    }
+  }
+  if (isInverse(channel, reading) && !map.invert) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
+  const alone = map.component === 'rgb' || (map.component === 'r' && !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
+  const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
+  if (reading && !fits(channel, slot, reading)) return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
+  return pixels ? { kind: 'pixels', why: pixels } : null;
+}
+
+function judgePacked({ channel, map }: MappedSlot, readings: MapReading[]): SlotVerdict | null {
+  const own = readings.find((reading) => reading.channel === channel);
+  if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a'))) return null;
+  return { kind: 'packedWhole', readings };
+}
+
+function isInverse(channel: ChannelName, reading: MapReading | undefined): boolean {
+  return (channel === 'roughness' && reading?.channel === 'glossiness') || (channel === 'glossiness' && reading?.channel === 'roughness');
+}
+
+/** Channels that one image may serve although it is named after another. */
+const SHARED: Partial<Record<ChannelName, readonly ChannelName[]>> = {
+  specular: ['specularColor', 'glossiness', 'roughness'],
+  specularColor: ['specular', 'baseColor'],
+  glossiness: ['specular', 'specularColor', 'roughness'],
+  roughness: ['glossiness', 'specular'],
+  bump: ['height'],
+  height: ['bump'],
+  emission: ['baseColor'],
+  subsurface: ['baseColor'],
+  sheenColor: ['baseColor'],
+  coat: ['specular'],
+  coatRoughness: ['roughness'],
+  transmission: ['opacity'],
+};
+
+function fits(channel: ChannelName, { map }: MappedSlot, reading: MapReading): boolean {
+  if (reading.channel === channel || SHARED[channel]?.includes(reading.channel)) return true;
+  // Opacity rides in the alpha of colours, and is taken from their luminance where there is none.
+  return channel === 'opacity' && (map.component === 'a' || map.component === 'luminance') && COLOUR_CHANNELS.has(reading.channel);
+}

@@ -1,0 +1,13 @@
+import type { NormalRepair } from '../scene/material.ts';
+
+/**
+ * Mends one stored normal (components in 0..1 for -1..1). `unit` divides the vector by its length; `blue` takes
+ * z = sqrt(1 - x^2 - y^2), and 0 where x and y reach beyond the unit circle. A vector without length becomes straight up.
+ */
+export function repairNormal(stored: readonly [number, number, number], how: NormalRepair): [number, number, number] {
+  const [x, y, z] = stored.map((part) => part * 2 - 1);
+  const vector = how === 'blue' ? [x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y))] : [x, y, z];
+  const length = Math.hypot(...vector);
+  if (length === 0) return [0.5, 0.5, 1];
+  return vector.map((part) => (part / length) * 0.5 + 0.5) as [number, number, number];
+}

@@ -1,0 +1,410 @@
+import { encodeImage } from '@kinkajou/core/images/encode';
+import sharp from 'sharp';
+import { createNoise, fractal, mix, smoothstep } from './noise.ts';
+import { inverted, normalsFromHeight, type PaintedMaps, type Painter, packPlanes, paint, toPng } from './paint.ts';
+import type { DemoParcel } from './scene.ts';
+import { lathe, type Profile, smoothProfile } from './shapes.ts';
+import { type UsdMaterialSpec, type UsdTexture, writeUsdaFile } from './writeUsdaFile.ts';
+
+const SIZE = 256;
+const COUNT = 40;
+/** Body colours, sRGB. */
+const COLOURS = [
+  [0.78, 0.33, 0.12],
+  [0.16, 0.33, 0.5],
+  [0.83, 0.62, 0.16],
+  [0.24, 0.42, 0.3],
+  [0.62, 0.16, 0.15],
+] as const;
+
+/** One fender while it is made: its files and material may be bent before they are written. */
+interface Fender {
+  /** `berth_07`, the name of its folder, model and set. */
+  name: string;
+  maps: PaintedMaps;
+  normals: Float32Array;
+  /** Images by file name beside the model. */
+  files: Record<string, Uint8Array>;
+  material: UsdMaterialSpec;
+  /** Further materials; the lower half of the body takes the second. */
+  more: UsdMaterialSpec[];
+  /** UV tiles along the body; 1 for none. */
+  tiles: number;
+}
+
+interface Fault {
+  code: string;
+  why: string;
+  /** What the finding is about where it is not the material; `{name}` stands for the fender's. */
+  subject?: string;
+  bend(fender: Fender): Promise<void> | void;
+}
+
+/** Forty fenders of the quay for work in bulk, as USD in metres. Each of the first ones has one fault, the rest none. */
+export async function cargoFenders(): Promise<DemoParcel> {
+  const files: Record<string, Uint8Array> = {};
+  const faults: DemoParcel['faults'] = [];
+  for (let i = 0; i < COUNT; i += 1) {
+    const fender = await makeFender(i);
+    const fault = FAULTS[i];
+    if (fault) {
+      await fault.bend(fender);
+      const subject = (fault.subject ?? MATERIAL).replaceAll('{name}', fender.name);
+      faults.push({ code: fault.code, subject, why: fault.why, model: `cargo-fenders/${fender.name}/${fender.name}.usda` });
+    }
+    const folder = `cargo-fenders/${fender.name}/`;
+    files[`${folder}${fender.name}.usda`] = writeModel(fender);
+    for (const [name, bytes] of Object.entries(fender.files)) files[folder + name] = bytes;
+  }
+  return { id: 'cargo-fenders', title: 'Cargo fenders', files, faults };
+}
+
+const MATERIAL = 'Rubber';
+
+async function makeFender(index: number): Promise<Fender> {
+  const name = `berth_${String(index + 1).padStart(2, '0')}`;
+  const maps = paint(SIZE, fenderSkin(300 + index, COLOURS[index % COLOURS.length]));
+  const normals = normalsFromHeight(maps, 7);
+  return {
+    name,
+    maps,
+    normals,
+    files: {
+      [`${name}_basecolor.png`]: await toPng(maps.colour, SIZE, 3),
+      [`${name}_roughness.png`]: await toPng(maps.roughness, SIZE, 1),
+      [`${name}_normal.png`]: await toPng(normals, SIZE, 3),
+    },
+    material: {
+      name: MATERIAL,
+      textures: [
+        texture('diffuseColor', `./${name}_basecolor.png`, 'rgb', 'sRGB'),
+        texture('roughness', `./${name}_roughness.png`, 'r', 'raw'),
+        texture('normal', `./${name}_normal.png`, 'rgb', 'raw'),
+      ],
+      values: ['float inputs:metallic = 0'],
+    },
+    more: [],
+    tiles: 1,
+  };
+}
+
+function texture(input: string, path: string, output: UsdTexture['output'], space: string): UsdTexture {
+  return { input, path, output, space };
+}
+
+function textureOf({ material }: Fender, input: string): UsdTexture {
+  const found = material.textures.find((other) => other.input === input);
+  if (!found) throw new Error(`no texture feeds ${input}`);
+  return found;
+}
+
+/** Renames a delivered image and the path that names it. */
+function rename(fender: Fender, input: string, to: string): void {
+  const used = textureOf(fender, input);
+  const from = used.path.slice(2);
+  fender.files[to] = fender.files[from];
+  delete fender.files[from];
+  used.path = `./${to}`;
+}
+
+async function exr(values: Float32Array): Promise<Uint8Array> {
+  return encodeImage({ width: SIZE, height: SIZE, components: 3, data: values }, 'exr', { depth: 32 });
+}
+
+const decode = (value: number) => (value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4);
+
+/** Replaces the base colour by a float image of the stored codes, decoded so many times. */
+async function asFloat(fender: Fender, times: number, space: string): Promise<void> {
+  const codes = fender.maps.colour.map((value) => Math.round(Math.min(1, Math.max(0, value)) * 255) / 255);
+  let values = codes;
+  for (let i = 0; i < times; i += 1) values = values.map(decode);
+  delete fender.files[`${fender.name}_basecolor.png`];
+  fender.files[`${fender.name}_basecolor.exr`] = await exr(values);
+  Object.assign(textureOf(fender, 'diffuseColor'), { path: `./${fender.name}_basecolor.exr`, space });
+}
+
+/** One fault per fender, in their order; every finding of links, slots and colour has its own. */
+const FAULTS: Fault[] = [
+  {
+    code: 'link.missing',
+    subject: '{name}_basecolor.png',
+    why: 'the base colour was not delivered',
+    bend: ({ files, name }) => {
+      delete files[`${name}_basecolor.png`];
+    },
+  },
+  {
+    code: 'link.ambiguous',
+    subject: '{name}_basecolor.png',
+    why: 'two images of the same name in two folders',
+    bend: async (fender) => {
+      const file = `${fender.name}_basecolor.png`;
+      fender.files[`wet/${file}`] = await toPng(
+        fender.maps.colour.map((value) => value * 0.6),
+        SIZE,
+        3,
+      );
+      fender.files[`dry/${file}`] = fender.files[file];
+      delete fender.files[file];
+    },
+  },
+  {
+    code: 'link.outside',
+    subject: '{name}_basecolor.png',
+    why: 'absolute path of the machine it was made on',
+    bend: (fender) => {
+      textureOf(fender, 'diffuseColor').path = `/home/tove/quay/fenders/${fender.name}/${fender.name}_basecolor.png`;
+    },
+  },
+  {
+    code: 'link.caseOnly',
+    subject: 'Berth_04_BaseColor.PNG',
+    why: 'written in another case than the file has',
+    bend: (fender) => {
+      textureOf(fender, 'diffuseColor').path = './Berth_04_BaseColor.PNG';
+    },
+  },
+  {
+    code: 'link.unreadable',
+    subject: 'cargo-fenders/{name}/{name}_basecolor.png',
+    why: 'a text file that calls itself PNG',
+    bend: ({ files, name }) => {
+      files[`${name}_basecolor.png`] = new TextEncoder().encode('the image went to the other folder');
+    },
+  },
+  {
+    code: 'link.sidecar',
+    subject: '{name}',
+    why: 'a converted copy of the base colour lies beside it',
+    bend: async ({ files, name }) => {
+      files[`${name}_basecolor.tif`] = new Uint8Array(await sharp(files[`${name}_basecolor.png`]).tiff({ compression: 'lzw' }).toBuffer());
+    },
+  },
+  {
+    code: 'tiles.gap',
+    subject: '{name}_basecolor.<UDIM>.png',
+    why: 'tile 1002 was not delivered, and faces lie there',
+    bend: (fender) => {
+      const { files, name } = fender;
+      fender.tiles = 3;
+      files[`${name}_basecolor.1001.png`] = files[`${name}_basecolor.1003.png`] = files[`${name}_basecolor.png`];
+      delete files[`${name}_basecolor.png`];
+      textureOf(fender, 'diffuseColor').path = `./${name}_basecolor.<UDIM>.png`;
+    },
+  },
+  {
+    code: 'map.unused',
+    subject: '{name}',
+    why: 'a sketch that nothing reads',
+    bend: ({ files, name }) => {
+      files['sketch.png'] = files[`${name}_basecolor.png`];
+    },
+  },
+  {
+    code: 'slot.contradiction',
+    why: 'metalness reads the occlusion map',
+    bend: async (fender) => {
+      fender.files[`${fender.name}_ao.png`] = await toPng(fender.maps.occlusion, SIZE, 1);
+      fender.material.textures.push(texture('metallic', `./${fender.name}_ao.png`, 'r', 'raw'));
+      fender.material.values = [];
+    },
+  },
+  {
+    code: 'slot.pixels',
+    why: 'roughness reads a colour image whose name says nothing',
+    bend: async (fender) => {
+      rename(fender, 'roughness', `${fender.name}_layer.png`);
+      fender.files[`${fender.name}_layer.png`] = await toPng(
+        fender.maps.colour.map((value, i) => value * (0.5 + 0.5 * (fender.maps.height[Math.floor(i / 3)] ?? 0))),
+        SIZE,
+        3,
+      );
+    },
+  },
+  {
+    code: 'slot.packedWhole',
+    why: 'roughness reads red of a packed image, which holds occlusion',
+    bend: async (fender) => {
+      const { maps, name } = fender;
+      rename(fender, 'roughness', `${name}_orm.png`);
+      fender.files[`${name}_orm.png`] = await toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), SIZE, 3);
+    },
+  },
+  {
+    code: 'slot.bumpAsNormal',
+    why: 'grey heights in the normal slot',
+    bend: async ({ files, maps, name }) => {
+      files[`${name}_normal.png`] = await toPng(packPlanes(maps.height, maps.height, maps.height), SIZE, 3);
+    },
+  },
+  {
+    code: 'slot.normalAsBump',
+    why: 'a normal map drives displacement',
+    bend: (fender) => {
+      const normal = textureOf(fender, 'normal');
+      fender.material.textures = fender.material.textures.filter((other) => other !== normal);
+      fender.material.textures.push(texture('displacement', normal.path, 'r', 'raw'));
+    },
+  },
+  {
+    code: 'slot.glossAsRoughness',
+    why: 'glossiness read as roughness',
+    bend: async (fender) => {
+      rename(fender, 'roughness', `${fender.name}_glossiness.png`);
+      fender.files[`${fender.name}_glossiness.png`] = await toPng(inverted(fender.maps.roughness), SIZE, 1);
+    },
+  },
+  {
+    code: 'slot.constant',
+    why: 'a metalness map that is black all over',
+    bend: async (fender) => {
+      fender.files[`${fender.name}_metalness.png`] = await toPng(new Float32Array(SIZE * SIZE), SIZE, 1);
+      fender.material.textures.push(texture('metallic', `./${fender.name}_metalness.png`, 'r', 'raw'));
+      fender.material.values = [];
+    },
+  },
+  {
+    code: 'slot.candidate',
+    why: 'occlusion delivered but not wired',
+    bend: async ({ files, maps, name }) => {
+      files[`${name}_ao.png`] = await toPng(maps.occlusion, SIZE, 1);
+    },
+  },
+  {
+    code: 'normal.direction',
+    why: 'green points down',
+    bend: async ({ files, normals, name }) => {
+      files[`${name}_normal.png`] = await toPng(
+        normals.map((value, i) => (i % 3 === 1 ? 1 - value : value)),
+        SIZE,
+        3,
+      );
+    },
+  },
+  {
+    code: 'normal.notUnit',
+    why: 'vectors shortened to 0.7',
+    bend: async ({ files, normals, name }) => {
+      files[`${name}_normal.png`] = await toPng(
+        normals.map((value) => (value - 0.5) * 0.7 + 0.5),
+        SIZE,
+        3,
+      );
+    },
+  },
+  {
+    code: 'normal.notUnit',
+    why: 'red and green only, blue empty',
+    bend: async ({ files, normals, name }) => {
+      files[`${name}_normal.png`] = await toPng(
+        normals.map((value, i) => (i % 3 === 2 ? 0 : value)),
+        SIZE,
+        3,
+      );
+    },
+  },
+  {
+    code: 'colour.dataAsColour',
+    why: 'roughness tagged sRGB',
+    bend: (fender) => {
+      textureOf(fender, 'roughness').space = 'sRGB';
+    },
+  },
+  {
+    code: 'colour.colourAsData',
+    why: 'base colour tagged raw',
+    bend: (fender) => {
+      textureOf(fender, 'diffuseColor').space = 'raw';
+    },
+  },
+  {
+    code: 'colour.encodedTwice',
+    why: 'a float image of encoded numbers, tagged linear',
+    bend: (fender) => asFloat(fender, 0, 'lin_rec709'),
+  },
+  {
+    code: 'colour.linearAsEncoded',
+    why: 'a linear float image tagged sRGB',
+    bend: (fender) => asFloat(fender, 1, 'sRGB'),
+  },
+  {
+    code: 'colour.linearAsEncoded',
+    why: 'a float image whose curve was undone twice',
+    bend: (fender) => asFloat(fender, 2, 'lin_rec709'),
+  },
+  {
+    code: 'colour.albedoRange',
+    why: 'base colour darker than coal',
+    bend: async ({ files, maps, name }) => {
+      files[`${name}_basecolor.png`] = await toPng(
+        maps.colour.map((value) => value * 0.09),
+        SIZE,
+        3,
+      );
+    },
+  },
+  {
+    code: 'colour.mixedTags',
+    subject: 'Band',
+    why: 'two materials read one base colour with two tags',
+    bend: (fender) => {
+      const { name, textures, values } = fender.material;
+      const other = textures.map((used) => (used.input === 'diffuseColor' ? { ...used, space: 'g22_rec709' } : { ...used }));
+      fender.more.push({ name: 'Band', textures: other, values });
+      fender.material = { name, textures, values };
+    },
+  },
+];
+
+/** Ribbed rubber in one colour, scuffed to grey where it rubs against the quay. */
+function fenderSkin(seed: number, [r, g, b]: readonly [number, number, number]): Painter {
+  const noise = createNoise(seed);
+  return (u, v, out) => {
+    const scuff = smoothstep(0.15, 0.6, fractal(noise, u, v, 6, 6, 5)) * 0.5;
+    const grain = fractal(noise, u + 0.3, v, 48, 48, 3);
+    const rib = 0.5 + 0.5 * Math.cos(v * Math.PI * 2 * 8);
+    const knob = smoothstep(0.35, 0.2, Math.hypot(((u * 12) % 1) - 0.5, ((v * 8 + 0.5) % 1) - 0.5));
+    const shade = 1 + 0.12 * grain - 0.18 * (1 - rib);
+    out.r = mix(r, 0.5, scuff) * shade;
+    out.g = mix(g, 0.48, scuff) * shade;
+    out.b = mix(b, 0.45, scuff) * shade;
+    out.metalness = 0;
+    out.roughness = 0.55 + 0.25 * scuff + 0.12 * grain;
+    out.height = 0.3 + 0.25 * rib + 0.3 * knob + 0.05 * grain;
+    out.occlusion = 1 - 0.35 * (1 - rib) * (1 - knob);
+  };
+}
+
+const BODY: Profile = [
+  [0.06, 0],
+  [0.19, 0.06],
+  [0.21, 0.3],
+  [0.21, 0.7],
+  [0.19, 0.94],
+  [0.06, 1],
+];
+
+function writeModel({ name, material, more, tiles }: Fender): Uint8Array {
+  const skin = lathe('Body', [smoothProfile(BODY, 4)], { segments: 32, repeatU: tiles });
+  const eye = lathe(
+    'Eye',
+    [
+      smoothProfile(
+        [
+          [0.06, 1],
+          [0.05, 1.03],
+          [0.02, 1.05],
+          [0, 1.05],
+        ],
+        3,
+      ),
+    ],
+    { segments: 24 },
+  );
+  const second = more[0]?.name ?? material.name;
+  const parts = [
+    { name: 'Body', mesh: skin, material: material.name },
+    { name: 'Eye', mesh: eye, material: second },
+  ];
+  return writeUsdaFile(name, parts, [material, ...more]);
+}
