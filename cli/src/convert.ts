@@ -3,9 +3,10 @@ import { basename, dirname, join } from 'node:path';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
-import { type MendLevel, mendAsset, type OpenAsset } from '@kinkajou/core/inspect';
+import type { OpenAsset } from '@kinkajou/core/inspect';
 import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
+import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
@@ -27,7 +28,7 @@ interface CallOptions {
 export async function runConvert(path: string, out: string, call: CallOptions, output: Output): Promise<number> {
   const options = parseOptions(call);
   const { results, unreadable } = await withAssets(path, call.search, output, (asset) =>
-    call.patch ? patchInPlace(asset, out, call.mend) : convertAsset(asset, basename(out), options),
+    call.patch ? patchInPlace(asset, out, call.mend, output) : convertAsset(asset, basename(out), options),
   );
   if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
   const [{ files, losses }] = results;
@@ -45,12 +46,12 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
 }
 
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
-async function patchInPlace(asset: OpenAsset, out: string, mend: string): Promise<WrittenModel> {
+async function patchInPlace(asset: OpenAsset, out: string, mend: string, output: Output): Promise<WrittenModel> {
   const wanted = extensionOf(out);
   if (wanted !== extensionOf(asset.source.model))
     throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
-  if (!['all', 'safe', 'none'].includes(mend)) throw new KinkajouError('call.mend', `--mend is "${mend}"; it takes all, safe or none`);
-  const { state } = mendAsset(asset.source, asset.images, mend as MendLevel);
+  const level = mendLevel(mend);
+  const { state } = await mendWithFacts(asset, level, output);
   const folder = folderOf(asset.source.model);
   const within = (path: string) => (folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path);
   const { patch, missed } = patchOfState(asset, state, within);

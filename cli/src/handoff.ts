@@ -4,7 +4,7 @@ import { findDestination } from '@kinkajou/core/destinations/destination';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { handOff } from '@kinkajou/core/handoff/handoff';
 import { cleanName } from '@kinkajou/core/handoff/names';
-import { type MendLevel, mendAsset } from '@kinkajou/core/inspect';
+import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
@@ -21,11 +21,11 @@ interface HandoffOptions {
 export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
   const destination = findDestination(options.to);
   if (!destination) throw new KinkajouError('call.destination', `there is no destination "${options.to}"`, {}, 'See "kinkajou destinations".');
-  if (!['all', 'safe', 'none'].includes(options.mend)) throw new KinkajouError('call.mend', `--mend is "${options.mend}"; it takes all, safe or none`);
+  const level = mendLevel(options.mend);
   const variant = destination.variants.find((known) => known === options.variant);
   if (!variant) throw new KinkajouError('call.variant', `--variant is "${options.variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
   const { results: made, unreadable } = await withAssets(path, options.search, output, async (asset) => {
-    const { edits, state, findings } = mendAsset(asset.source, asset.images, options.mend as MendLevel);
+    const { edits, state, findings } = await mendWithFacts(asset, level, output);
     const result = await handOff({
       document: asset.document,
       source: asset.source,

@@ -1,25 +1,37 @@
 import { initialState } from '@kinkajou/core/asset/asset';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
+import { describeEdit } from '@kinkajou/core/edits/log';
 import { inspectReport } from '@kinkajou/core/inspect';
+import { factsOf, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
 interface InspectOptions {
   search: string[];
+  mend: string;
   json?: boolean;
 }
 
-/** Lists what a model holds and what is wrong. With several models in one path the JSON is `{ "assets": [...] }`. */
+/**
+ * Lists what a model holds and what is wrong. With several models in one path the JSON is `{ "assets": [...] }`.
+ * With `--mend` it also lists the edits that would be made, and what would be left; nothing is written.
+ */
 export async function runInspect(path: string, options: InspectOptions, output: Output): Promise<number> {
+  const level = mendLevel(options.mend);
   let errors = 0;
   const { results: reports, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const state = initialState(asset.source);
-    const findings = findFindings(asset.source, state, asset.images);
-    errors += findings.filter((finding) => finding.severity === 'error').length;
+    const facts = await factsOf(asset, output);
+    const findings = findFindings(asset.source, state, asset.images, facts);
     const report = inspectReport(asset, state, findings);
+    const mended = level === 'none' ? { edits: [], findings } : await mendWithFacts(asset, level, output, facts);
+    errors += mended.findings.filter((finding) => finding.severity === 'error').length;
     if (!options.json) printReport(report, findings, output);
-    return report;
+    if (level === 'none') return report;
+    const mends = mended.edits.map((edit) => ({ kind: edit.kind, text: describeEdit(edit), reason: edit.origin.detail }));
+    if (!options.json) printMends(mends, mended.findings, output);
+    return { ...report, mends, remaining: mended.findings.map(({ code, severity, subject }) => ({ code, severity, subject })) };
   });
   if (options.json) output.json(reports.length === 1 ? reports[0] : { assets: reports });
   return errors + unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
@@ -35,4 +47,9 @@ function printReport(report: ReturnType<typeof inspectReport>, findings: Finding
       `  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`,
     );
   }
+}
+
+function printMends(mends: readonly { text: string; reason: string }[], left: readonly Finding[], output: Output): void {
+  for (const { text, reason } of mends) output.text(`  would mend: ${text}${reason ? ` (${reason})` : ''}`);
+  output.text(`  ${mends.length} ${mends.length === 1 ? 'edit' : 'edits'} would be made, ${left.length} ${left.length === 1 ? 'finding' : 'findings'} left`);
 }

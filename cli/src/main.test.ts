@@ -1,4 +1,4 @@
-import { execFile } from 'node:child_process';
+import { execFile, execFileSync } from 'node:child_process';
 import { mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -41,7 +41,7 @@ describe('kinkajou', () => {
     expect(report.images[0]).toMatchObject({ written: '/home/mara/plank.png', status: 'missing', resolved: null });
     expect(report.findings[0]).toMatchObject({ code: 'link.missing', severity: 'error', mendable: false });
     const searched = JSON.parse((await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--json')).out);
-    expect(searched.findings[0]).toMatchObject({ code: 'link.missing', mendable: true });
+    expect(searched.findings[0]).toMatchObject({ code: 'link.outside', mendable: true });
   });
 
   it('hands off with mends into a folder, prints the receipt and exits 0', async () => {
@@ -51,6 +51,49 @@ describe('kinkajou', () => {
     expect(receipt).toEqual(JSON.parse(await readFile(join(folder, 'made/receipt.json'), 'utf8')));
     expect(receipt.readBack.validator.errors).toBe(0);
     expect(receipt.edits[0].text).toMatch(/Linked plank\.png/);
+  });
+
+  it('says what would be mended without writing anything', async () => {
+    const { exit, out } = await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--mend', 'safe', '--json');
+    expect(exit).toBe(0);
+    const report = JSON.parse(out);
+    expect(report.images[0].status).toBe('missing');
+    expect(report.mends).toEqual([
+      expect.objectContaining({ kind: 'linkImages', text: expect.stringMatching(/Linked plank\.png to search\/1/) }),
+      expect.objectContaining({ kind: 'unmapSlots' }),
+    ]);
+  });
+
+  it('detects what images are, each in the light of the others', async () => {
+    const write = async (name: string, pixel: (i: number) => number[]) => {
+      const pixels = Array.from({ length: 64 * 64 }, (_, i) => pixel(i));
+      await writeFile(join(folder, name), await encodePng({ width: 64, height: 64, components: pixels[0].length, data: Uint8Array.from(pixels.flat()) }));
+    };
+    await write('crane_basecolor.png', (i) => [180, 60 + (i % 90), 30]);
+    await write('crane_orm.png', (i) => [255 - (i % 40), 90 + (i % 64), i % 2 ? 0 : 255]);
+    await write('crane_rough.png', (i) => [90 + (i % 120)]);
+    const { exit, out } = await kinkajou('maps', 'detect', 'crane_basecolor.png', 'crane_orm.png', 'crane_rough.png', '--json');
+    expect(exit).toBe(0);
+    const { maps } = JSON.parse(out);
+    expect(maps.map((map: object) => Object.keys(map))).toEqual(
+      Array.from({ length: 3 }, () => ['file', 'set', 'channel', 'components', 'space', 'normalY', 'confidence', 'evidence']),
+    );
+    expect(maps[0]).toMatchObject({ set: 'crane', channel: 'baseColor', components: null, space: 'srgb_rec709_scene', normalY: null });
+    expect(maps[1]).toMatchObject({ channel: null, components: { r: 'occlusion', g: 'roughness', b: 'metalness' }, space: 'data' });
+    expect(maps[2]).toMatchObject({ channel: 'roughness', space: 'data' });
+  });
+
+  it('converts colours: 0.5 in sRGB is 0.2140 in linear light, and oiiotool reads it so', async () => {
+    await writeFile(join(folder, 'grey.png'), await encodePng({ width: 8, height: 8, components: 3, data: new Uint8Array(192).fill(128) }));
+    const { exit, out } = await kinkajou('maps', 'convert', 'grey.png', 'grey.exr', '--from', 'sRGB', '--to', 'ACEScg', '--json');
+    expect(exit).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ from: 'srgb_rec709_scene', to: 'lin_ap1_scene', outOfGamut: 0, clipped: 0 });
+    const stats = execFileSync('oiiotool', ['--stats', join(folder, 'grey.exr')], { encoding: 'utf8' });
+    const [mean] = (/Stats Avg:\s+([\d.]+)/.exec(stats) ?? []).slice(1).map(Number);
+    // IEC 61966-2-1 for 128/255; white and greys are the same in ACEScg.
+    expect(mean).toBeCloseTo(((128 / 255 + 0.055) / 1.055) ** 2.4, 4);
+    const wrong = await kinkajou('maps', 'convert', 'grey.png', 'grey.exr', '--from', 'purple', '--to', 'ACEScg');
+    expect([wrong.exit, wrong.err]).toEqual([2, expect.stringContaining('names no colour space')]);
   });
 
   it('lists destinations', async () => {

@@ -5,6 +5,7 @@ import { runConvert } from './convert.ts';
 import { runDestinations } from './destinations.ts';
 import { runHandoff } from './handoff.ts';
 import { runInspect } from './inspect.ts';
+import { runDetect, runMapConvert } from './maps.ts';
 
 const collect = (value: string, all: string[]) => [...all, value];
 
@@ -22,6 +23,7 @@ export async function main(args: string[]): Promise<number> {
     .description('read a model file, a folder or a zip and list what is in it and what is wrong')
     .argument('<path>')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--mend <level>', 'tell which mends would be applied and what would be left: all, safe or none', 'none')
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
       exit = await runInspect(path, options, output);
@@ -57,6 +59,28 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
       exit = await runHandoff(path, options, output);
+    });
+  const maps = program.command('maps').description('what images are, and operations on their pixels');
+  maps
+    .command('detect')
+    .description('what each image is, by its name, the names beside it and its pixels')
+    .argument('<image...>')
+    .option('--json', 'print one JSON document')
+    .action(async (images, options) => {
+      exit = await runDetect(images, options, output);
+    });
+  maps
+    .command('convert')
+    .description('convert an image to another colour space, type or depth; the type follows the extension')
+    .argument('<in>')
+    .argument('<out>')
+    .requiredOption('--from <space>', 'colour space of the numbers, such as srgb_rec709_scene, or a word of a tag dialect')
+    .requiredOption('--to <space>', 'colour space to convert to')
+    .option('--exponent <number>', 'raise stored numbers to this first', '1')
+    .option('--depth <depth>', '8, 16, half or float')
+    .option('--json', 'print one JSON document')
+    .action(async (input, out, options) => {
+      exit = await runMapConvert(input, out, options, output);
     });
   program
     .command('destinations')

@@ -39,7 +39,8 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   if (isInverse(channel, reading) && !map.invert) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
   const alone = map.component === 'rgb' || (map.component === 'r' && !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
-  if (reading && !fits(channel, slot, reading)) return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
+  // A name that the pixels belie says nothing against the slot.
+  if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading)) return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   return pixels ? { kind: 'pixels', why: pixels } : null;
 }
 

@@ -45,6 +45,11 @@ const EXTENSIONS: Record<string, ImageFormat> = {
   ktx2: 'ktx2',
 };
 
+/** The type that a file's extension names, or null. */
+export function formatOfPath(path: string): ImageFormat | null {
+  return EXTENSIONS[extensionOf(path)] ?? null;
+}
+
 export function isImagePath(path: string): boolean {
   return extensionOf(path) in EXTENSIONS;
 }
