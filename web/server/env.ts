@@ -1,4 +1,5 @@
-import { join } from 'node:path';
+import { homedir } from 'node:os';
+import { delimiter, join } from 'node:path';
 
 /** The database that the start command or the operator names. */
 export function databaseUrl(): string {
@@ -10,4 +11,10 @@ export function databaseUrl(): string {
 /** Folder for blobs and derived pictures. */
 export function dataFolder(): string {
   return process.env.KINKAJOU_DATA ?? join(process.cwd(), '.data');
+}
+
+/** Folders on this machine below which search folders and watched folders may lie: KINKAJOU_FOLDERS, else the home folder. */
+export function allowedFolders(): string[] {
+  const named = (process.env.KINKAJOU_FOLDERS ?? '').split(delimiter).filter(Boolean);
+  return named.length > 0 ? named : [homedir()];
 }

@@ -16,3 +16,10 @@ export async function hashParam({ params }: RouteParams<'hash'>): Promise<string
   if (!/^[0-9a-f]{64}$/.test(hash)) throw notFound('blob');
   return hash;
 }
+
+/** A whole number in the route. */
+export async function numberParam<K extends string>({ params }: RouteParams<K>, name: K): Promise<number> {
+  const { [name]: text } = await params;
+  if (!/^\d{1,9}$/.test(text)) throw notFound('record');
+  return Number(text);
+}

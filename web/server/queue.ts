@@ -7,10 +7,14 @@ export interface JobData {
   'read-parcel': { parcelId: string };
   'hand-off': { handoffId: string };
   'draw-thumbnail': { assetId: string };
+  'look-at-images': { parcelId: string };
+  'read-delivery': { parcelId: string; assetId: string };
+  'index-root': { rootId: number };
+  'convert-image': { conversionId: string };
 }
 export type JobName = keyof JobData;
 
-const NAMES: JobName[] = ['read-parcel', 'hand-off', 'draw-thumbnail'];
+const NAMES: JobName[] = ['read-parcel', 'hand-off', 'draw-thumbnail', 'look-at-images', 'read-delivery', 'index-root', 'convert-image'];
 const holder = globalThis as unknown as { kinkajouQueue?: Promise<PgBoss> };
 
 /** The queue in PostgreSQL, started once per process. */

@@ -4,7 +4,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 
 interface ServerEvent {
-  topic: 'parcel' | 'asset' | 'handoff' | 'shelf';
+  topic: 'parcel' | 'asset' | 'handoff' | 'shelf' | 'settings';
   id: string;
 }
 
@@ -21,8 +21,15 @@ export function useServerEvents(): void {
         refresh('all-handoffs');
         return;
       }
+      if (topic === 'settings') {
+        refresh('settings');
+        return;
+      }
       refresh('shelf');
-      if (topic === 'asset') refresh('asset', id);
+      if (topic === 'asset') {
+        refresh('asset', id);
+        refresh('conversions', id);
+      }
       if (topic === 'parcel') refresh('asset');
     };
     return () => source.close();

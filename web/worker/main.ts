@@ -5,8 +5,13 @@ import { workers } from '../server/db/schema.ts';
 import { log } from '../server/log.ts';
 import { type JobData, type JobName, queue } from '../server/queue.ts';
 import { redrawThumbnail } from '../server/services/assets.ts';
+import { convertImage } from '../server/services/conversions.ts';
+import { readDelivery } from '../server/services/deliveries.ts';
+import { lookAtImages } from '../server/services/facts.ts';
 import { runHandoff } from '../server/services/handoffs.ts';
 import { readParcel } from '../server/services/parcels.ts';
+import { indexRoot } from '../server/services/searchRoots.ts';
+import { startWatching } from '../server/services/watches.ts';
 
 const BEAT_MS = 4000;
 const POLL_SECONDS = 0.5;
@@ -19,7 +24,12 @@ const timer = setInterval(() => void beat().catch((error) => log.warn({ err: err
 
 await take('read-parcel', ({ parcelId }) => readParcel(parcelId));
 await take('hand-off', ({ handoffId }) => runHandoff(handoffId));
+await take('look-at-images', ({ parcelId }) => lookAtImages(parcelId));
+await take('read-delivery', ({ parcelId, assetId }) => readDelivery(parcelId, assetId));
+await take('index-root', ({ rootId }) => indexRoot(rootId));
+await take('convert-image', ({ conversionId }) => convertImage(conversionId));
 await take('draw-thumbnail', ({ assetId }) => redrawThumbnail(assetId));
+const watching = startWatching();
 log.info({ worker: id }, 'worker ready');
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void stop());
@@ -48,6 +58,7 @@ async function beat(): Promise<void> {
 
 async function stop(): Promise<void> {
   clearInterval(timer);
+  await watching.stop();
   await boss.stop({ graceful: true, timeout: 5000 });
   await db().delete(workers).where(eq(workers.id, id));
   await pool().end();

@@ -1,8 +1,12 @@
 import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
+import type { SlotTemplate } from '@kinkajou/core/asset/templates';
+import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
+import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
+import type { ColourSpace } from '@kinkajou/core/scene/material';
 import { bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
 
 /** A fault as the page shows it. */
@@ -133,3 +137,114 @@ export const workers = pgTable('workers', {
   seenAt: timestamp('seen_at', { withTimezone: true }).notNull().defaultNow(),
   busy: boolean('busy').notNull().default(false),
 });
+
+/** What the pixels of an image say, once per content. */
+export const imageFacts = pgTable('image_facts', {
+  sha256: text('sha256').primaryKey(),
+  version: integer('version').notNull(),
+  /** Null where the pixels could not be read. */
+  facts: jsonb('facts').$type<PixelFacts>(),
+});
+
+/** Newer deliveries of an asset. Each made a parcel of its own, so that the asset can go back. */
+export const deliveries = pgTable(
+  'deliveries',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    assetId: uuid('asset_id')
+      .notNull()
+      .references(() => assets.id, { onDelete: 'cascade' }),
+    parcelId: uuid('parcel_id')
+      .notNull()
+      .references(() => parcels.id, { onDelete: 'cascade' }),
+    previousParcelId: uuid('previous_parcel_id').notNull(),
+    previousModel: text('previous_model').notNull(),
+    summary: jsonb('summary').$type<DeliverySummary>().notNull(),
+    createdAt: created(),
+  },
+  (table) => [index().on(table.assetId)],
+);
+
+/** What a newer delivery changed, in paths and words. */
+export interface DeliverySummary {
+  from: string;
+  replaced: string[];
+  added: string[];
+  unchanged: number;
+  modelChanged: boolean;
+  materialsAdded: string[];
+  materialsRemoved: string[];
+  /** Parts of edits that no longer apply. */
+  skipped: string[];
+  findingsAdded: string[];
+  findingsGone: string[];
+}
+
+/** Folders on the server's disk in which images are looked for. */
+export const searchRoots = pgTable('search_roots', {
+  id: serial('id').primaryKey(),
+  path: text('path').notNull().unique(),
+  state: text('state').$type<'waiting' | 'indexing' | 'ready' | 'failed'>().notNull().default('waiting'),
+  message: text('message').notNull().default(''),
+  indexedAt: timestamp('indexed_at', { withTimezone: true }),
+  createdAt: created(),
+});
+
+/** Images below a search root: names and sizes at once, hashes and headers as they are read. */
+export const rootFiles = pgTable(
+  'root_files',
+  {
+    id: serial('id').primaryKey(),
+    rootId: integer('root_id')
+      .notNull()
+      .references(() => searchRoots.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    /** The name without type, case and accents. */
+    stem: text('stem').notNull(),
+    size: bigint('size', { mode: 'number' }).notNull(),
+    modified: timestamp('modified', { withTimezone: true }).notNull(),
+    sha256: text('sha256'),
+    info: jsonb('info').$type<ImageInfo>(),
+  },
+  (table) => [unique().on(table.rootId, table.path), index().on(table.stem), index().on(table.sha256)],
+);
+
+/** A folder whose changes become new deliveries of an asset by themselves. */
+export const watchedFolders = pgTable('watched_folders', {
+  assetId: uuid('asset_id')
+    .primaryKey()
+    .references(() => assets.id, { onDelete: 'cascade' }),
+  path: text('path').notNull(),
+  message: text('message').notNull().default(''),
+  seenAt: timestamp('seen_at', { withTimezone: true }),
+});
+
+/** Wirings of slots that were saved from a material. */
+export const slotTemplates = pgTable('slot_templates', {
+  id: serial('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  template: jsonb('template').$type<SlotTemplate>().notNull(),
+  createdAt: created(),
+});
+
+/** Images converted to another colour space; done ones lie in the asset's parcel. */
+export const conversions = pgTable('conversions', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  assetId: uuid('asset_id')
+    .notNull()
+    .references(() => assets.id, { onDelete: 'cascade' }),
+  request: jsonb('request').$type<ConversionRequest>().notNull(),
+  state: text('state').$type<'queued' | 'running' | 'done' | 'failed'>().notNull().default('queued'),
+  path: text('path'),
+  report: jsonb('report').$type<ConvertReport>(),
+  message: text('message').notNull().default(''),
+  createdAt: created(),
+});
+
+export interface ConversionRequest {
+  /** Path of a parcel image. */
+  image: string;
+  from: ColourSpace;
+  to: ColourSpace;
+  exponent: number;
+}

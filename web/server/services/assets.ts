@@ -1,20 +1,25 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
+import type { FactsByHash } from '@kinkajou/core/asset/collectFacts';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import { createContext } from '@kinkajou/core/findings/context';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { type OpenAsset, openAsset } from '@kinkajou/core/inspect';
-import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
 import { type Candidate, rankCandidates } from '@kinkajou/core/links/rank';
+import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { asc, desc, eq, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, edits, parcels } from '../db/schema.ts';
+import { assets, deliveries, edits, parcels, watchedFolders } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
+import { listDeliveries } from './deliveries.ts';
+import { countLooked, factsFor } from './facts.ts';
+import { furtherImages } from './further.ts';
 import { parcelImages, parcelSource, THUMBNAIL } from './parcels.ts';
 
 export type AssetRow = typeof assets.$inferSelect;
@@ -59,6 +64,17 @@ export interface BenchView {
   /** Findings of the untouched source that are gone now. */
   mended: number;
   candidates: Record<string, Candidate[]>;
+  /** Images of search folders and other parcels that are among the candidates. */
+  further: ParcelImage[];
+  /** What each image is, by name, siblings and pixels. */
+  detected: DetectedMap[];
+  /** Converted copies of other images, by path. */
+  sidecars: { path: string; original: string }[];
+  /** Images whose pixels were looked at. */
+  looked: { done: number; total: number };
+  deliveries: Awaited<ReturnType<typeof listDeliveries>>;
+  /** The folder whose changes come in by themselves. */
+  watched: { path: string; message: string } | null;
   log: LogEntry[];
   /** Parts of edits whose address no longer exists. */
   skipped: string[];
@@ -101,6 +117,8 @@ export async function assetImages(asset: AssetRow): Promise<ParcelImage[]> {
 export interface CurrentState {
   asset: AssetRow;
   images: ParcelImage[];
+  further: ParcelImage[];
+  facts: FactsByHash;
   applied: Edit[];
   state: AssetState;
   findings: Finding[];
@@ -114,23 +132,29 @@ export async function currentState(id: string): Promise<CurrentState> {
   const rows = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
   const { state, skipped } = replay(asset.source, applied, images);
+  const [further, facts] = await Promise.all([furtherImages(asset, state), factsFor(images)]);
   return {
     asset,
     images,
+    further,
+    facts,
     applied,
     state,
-    findings: findFindings(asset.source, state, images),
+    findings: findFindings(asset.source, state, [...images, ...further], facts),
     skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`),
   };
 }
 
 export async function benchView(id: string): Promise<BenchView> {
-  const { asset, images, state, findings, skipped } = await currentState(id);
+  const { asset, images, further, facts, state, findings, skipped } = await currentState(id);
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
   const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
-  const before = findFindings(asset.source, initialState(asset.source), images);
+  const [watched] = await db().select().from(watchedFolders).where(eq(watchedFolders.assetId, id));
+  const before = findFindings(asset.source, initialState(asset.source), images, facts);
   const open = new Set(findings.map((finding) => finding.key));
-  const index = buildFileIndex(images.filter((image) => image.info).map((image) => image.path));
+  const context = createContext(asset.source, state, [...images, ...further], facts);
+  const candidates = Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, context.index)]));
+  const ranked = new Set(Object.values(candidates).flatMap((list) => list.map(({ path }) => path)));
   const { materials: _materials, images: _images, ...source } = asset.source;
   return {
     id,
@@ -142,7 +166,13 @@ export async function benchView(id: string): Promise<BenchView> {
     images,
     findings,
     mended: before.filter((finding) => !open.has(finding.key)).length,
-    candidates: Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, index)])),
+    candidates,
+    further: further.filter(({ path }) => ranked.has(path)),
+    detected: [...context.detected.values()],
+    sidecars: [...context.sidecars],
+    looked: await countLooked(images, facts),
+    deliveries: await listDeliveries(id),
+    watched: watched ? { path: watched.path, message: watched.message } : null,
     log: log.map((row) => ({
       seq: row.seq,
       text: row.text,
@@ -157,9 +187,12 @@ export async function benchView(id: string): Promise<BenchView> {
 
 export async function removeAsset(id: string): Promise<void> {
   const asset = await findAsset(id);
+  const earlier = await db().select().from(deliveries).where(eq(deliveries.assetId, id));
   await db().delete(assets).where(eq(assets.id, id));
-  const [{ left }] = await db().select({ left: sql<number>`count(*)::int` }).from(assets).where(eq(assets.parcelId, asset.parcelId));
-  if (left === 0) await db().delete(parcels).where(eq(parcels.id, asset.parcelId));
+  for (const parcelId of new Set([asset.parcelId, ...earlier.map((row) => row.previousParcelId)])) {
+    const [{ left }] = await db().select({ left: sql<number>`count(*)::int` }).from(assets).where(eq(assets.parcelId, parcelId));
+    if (left === 0) await db().delete(parcels).where(eq(parcels.id, parcelId));
+  }
   await publish({ topic: 'shelf', id });
 }
 

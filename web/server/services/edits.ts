@@ -5,7 +5,8 @@ import { and, asc, eq, gt } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { assets, edits } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { type BenchView, benchView, refreshSummary } from './assets.ts';
+import { type BenchView, benchView, findAsset, refreshSummary } from './assets.ts';
+import { takeIn } from './further.ts';
 import { rememberIntake } from './intake.ts';
 
 type Transaction = Parameters<Parameters<ReturnType<typeof db>['transaction']>[0]>[0];
@@ -13,6 +14,7 @@ type Transaction = Parameters<Parameters<ReturnType<typeof db>['transaction']>[0
 /** Adds edits after the cursor; edits that were undone and not redone are dropped, as everywhere. */
 export async function addEdits(assetId: string, added: Edit[]): Promise<BenchView> {
   if (added.length === 0) throw new KinkajouError('edit.none', 'there is nothing to change');
+  await takeIn((await findAsset(assetId)).parcelId, added);
   await withLock(assetId, async (tx, cursor) => {
     await tx.delete(edits).where(and(eq(edits.assetId, assetId), gt(edits.seq, cursor)));
     await tx.insert(edits).values(added.map((edit, i) => ({ assetId, seq: cursor + i + 1, edit, text: describeEdit(edit) })));

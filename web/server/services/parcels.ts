@@ -49,6 +49,7 @@ export async function addParcelFile(parcelId: string, path: string, modified: Da
     .insert(parcelFiles)
     .values({ parcelId, path: safe, ...row })
     .onConflictDoUpdate({ target: [parcelFiles.parcelId, parcelFiles.path], set: row });
+  if (header?.info) await enqueue('look-at-images', { parcelId }, { singletonKey: parcelId, singletonSeconds: 1, singletonNextSlot: true });
 }
 
 /** Closes the upload: the parcel is read by a worker. */
@@ -131,6 +132,40 @@ export async function readParcel(parcelId: string): Promise<void> {
   await publish({ topic: 'shelf', id: parcelId });
 }
 
+/** Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is kept. */
+export async function unpackArchives(parcelId: string, tell: (share: number, doing: string) => Promise<void> = async () => {}): Promise<FaultRecord[]> {
+  const faults: FaultRecord[] = [];
+  const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+  for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
+    const zip = await zipSource(blobs.pathOf(archive.sha256), archive.path, limitsFromEnvironment());
+    try {
+      for (const notice of zip.notices.slice(0, 200))
+        faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
+      for (const [i, file] of zip.files.entries()) {
+        await tell(i / zip.files.length, `unpacking ${file.path}`);
+        try {
+          const sha256 = await blobs.put(await zip.read(file.path));
+          await db()
+            .insert(parcelFiles)
+            .values({ parcelId, path: file.path, kind: 'file', sha256, size: file.size, modified: file.modified })
+            .onConflictDoNothing();
+        } catch (error) {
+          faults.push(faultOf(error, file.path));
+        }
+      }
+    } finally {
+      await zip.close();
+    }
+    await db().update(parcelFiles).set({ kind: 'archive' }).where(eq(parcelFiles.id, archive.id));
+  }
+  return faults;
+}
+
+function faultOf(error: unknown, file: string): FaultRecord {
+  const known = toKinkajouError(error, 'internal', { file });
+  return { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? file };
+}
+
 class Reading {
   readonly faults: FaultRecord[] = [];
   private readonly limits = limitsFromEnvironment();
@@ -140,7 +175,7 @@ class Reading {
 
   async run(): Promise<void> {
     const parcel = await findParcel(this.parcelId);
-    await this.unpackArchives();
+    this.faults.push(...(await unpackArchives(this.parcelId, (share, doing) => this.tell(0.2 * share, doing))));
     const source = await parcelSource(this.parcelId);
     const images = await this.scanHeaders(source);
     const models = listModels(source);
@@ -165,42 +200,11 @@ class Reading {
       .update(parcels)
       .set({ state: read > 0 ? 'ready' : 'failed', progress: 1, doing: '', faults: this.faults })
       .where(eq(parcels.id, this.parcelId));
+    if (read > 0) await enqueue('look-at-images', { parcelId: this.parcelId });
   }
 
   fault(error: unknown, file = ''): void {
-    const known = toKinkajouError(error, 'internal', { file });
-    this.faults.push({ code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? file });
-  }
-
-  private async unpackArchives(): Promise<void> {
-    const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, this.parcelId));
-    const archives = rows.filter((row) => extensionOf(row.path) === 'zip');
-    for (const archive of archives) {
-      const zip = await zipSource(blobs.pathOf(archive.sha256), archive.path, this.limits);
-      try {
-        for (const notice of zip.notices.slice(0, 200))
-          this.faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
-        for (const [i, file] of zip.files.entries()) {
-          await this.tell((0.2 * i) / zip.files.length, `unpacking ${file.path}`);
-          await this.takeEntry(zip, file);
-        }
-      } finally {
-        await zip.close();
-      }
-      await db().update(parcelFiles).set({ kind: 'archive' }).where(eq(parcelFiles.id, archive.id));
-    }
-  }
-
-  private async takeEntry(zip: FileSource, file: FileSource['files'][number]): Promise<void> {
-    try {
-      const sha256 = await blobs.put(await zip.read(file.path));
-      await db()
-        .insert(parcelFiles)
-        .values({ parcelId: this.parcelId, path: file.path, kind: 'file', sha256, size: file.size, modified: file.modified })
-        .onConflictDoNothing();
-    } catch (error) {
-      this.fault(error, file.path);
-    }
+    this.faults.push(faultOf(error, file));
   }
 
   private async scanHeaders(source: FileSource): Promise<ParcelImage[]> {
@@ -217,22 +221,13 @@ class Reading {
   }
 
   private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<void> {
-    const asset = await openAsset(source, model, this.limits, images);
-    const state = initialState(asset.source);
-    const row = {
-      name: asset.source.name,
-      source: asset.source,
-      embedded: await keepEmbedded(asset, images),
-      geometry: await blobs.put(await previewGlb(asset.document)),
-      thumbnail: await keepThumbnail(asset),
-      severities: countSeverities(findFindings(asset.source, state, asset.images)),
-    };
+    const row = await describeModel(source, model, images);
     const [{ id }] = await db()
       .insert(assets)
       .values({ parcelId: this.parcelId, model, ...row })
       .onConflictDoUpdate({ target: [assets.parcelId, assets.model], set: row })
       .returning({ id: assets.id });
-    const edit = await rememberedIntake(asset.source.generator);
+    const edit = await rememberedIntake(row.source.generator);
     if (!edit) return;
     const text = describeEdit(edit);
     await db().insert(edits).values({ assetId: id, seq: 1, edit, text }).onConflictDoNothing();
@@ -250,6 +245,23 @@ class Reading {
     if (!row || row.cancel) throw new KinkajouError('cancelled', 'reading was cancelled');
     await publish({ topic: 'parcel', id: this.parcelId });
   }
+}
+
+/** All that an asset's row keeps of its model, read from stored files. Throws the reader's errors. */
+export async function assetRowOf(source: FileSource, parcelId: string, model: string) {
+  return describeModel(source, model, await parcelImages(parcelId));
+}
+
+async function describeModel(source: FileSource, model: string, images: ParcelImage[]) {
+  const asset = await openAsset(source, model, limitsFromEnvironment(), images);
+  return {
+    name: asset.source.name,
+    source: asset.source,
+    embedded: await keepEmbedded(asset, images),
+    geometry: await blobs.put(await previewGlb(asset.document)),
+    thumbnail: await keepThumbnail(asset),
+    severities: countSeverities(findFindings(asset.source, initialState(asset.source), asset.images)),
+  };
 }
 
 async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {

@@ -4,6 +4,7 @@ import { randomUUID } from 'node:crypto';
 import { toBytes } from '@kinkajou/core/colour/quantise';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { sniffImage } from '@kinkajou/core/images/probe';
+import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { eq } from 'drizzle-orm';
 import sharp, { type Sharp } from 'sharp';
@@ -12,6 +13,7 @@ import { db } from '../db/client.ts';
 import { parcelFiles } from '../db/schema.ts';
 import { dataFolder } from '../env.ts';
 import { notFound } from '../respond.ts';
+import { rootFileWith } from './searchRoots.ts';
 
 /** Sizes that may be asked for: board cells, details, viewport. */
 export const PICTURE_SIZES = [96, 192, 384, 1024, 2048] as const;
@@ -41,13 +43,21 @@ async function makePicture(hash: string, size: number): Promise<Picture> {
   const exact = size >= 1024;
   const type = exact ? 'image/png' : 'image/webp';
   if (known) return { bytes: known, type };
-  if (!(await blobs.has(hash))) throw notFound('image');
-  const bytes = await draw(hash, await blobs.get(hash), size, exact);
+  const bytes = await draw(hash, await contentOf(hash), size, exact);
   await mkdir(dirname(kept), { recursive: true });
   const temporary = `${kept}.${randomUUID()}`;
   await writeFile(temporary, bytes);
   await rename(temporary, kept);
   return { bytes, type };
+}
+
+/** From the blob store, or from a search folder where it lies unless it was changed since. */
+async function contentOf(hash: string): Promise<Uint8Array> {
+  if (await blobs.has(hash)) return blobs.get(hash);
+  const file = await rootFileWith(hash);
+  const bytes = file && (await readFile(file).catch(() => null));
+  if (!bytes || sha256(bytes) !== hash) throw notFound('image');
+  return bytes;
 }
 
 async function draw(hash: string, source: Uint8Array, size: number, exact: boolean): Promise<Uint8Array> {

@@ -1,0 +1,180 @@
+import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import { scanImage } from '@kinkajou/core/asset/scanImages';
+import { describeEdit, replay } from '@kinkajou/core/edits/log';
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import type { Finding } from '@kinkajou/core/findings/finding';
+import { isModelPath } from '@kinkajou/core/formats/readModel';
+import { isImagePath } from '@kinkajou/core/images/probe';
+import { overlayFiles } from '@kinkajou/core/asset/overlay';
+import { and, asc, desc, eq } from 'drizzle-orm';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { assets, deliveries, type DeliverySummary, edits, parcelFiles, parcels } from '../db/schema.ts';
+import { publish } from '../events.ts';
+import { enqueue } from '../queue.ts';
+import { notFound } from '../respond.ts';
+import { type AssetRow, currentState, findAsset, refreshSummary } from './assets.ts';
+import { factsFor } from './facts.ts';
+import { assetRowOf, parcelSource, unpackArchives } from './parcels.ts';
+
+/** A file of a delivery, its content in the blob store. */
+export interface DeliveredFile {
+  path: string;
+  sha256: string;
+  size: number;
+  modified: Date | null;
+}
+
+type FileRow = typeof parcelFiles.$inferSelect;
+
+/** The parcel of an upload is complete: a worker lays it over the asset. */
+export async function closeDelivery(parcelId: string, assetId: string): Promise<void> {
+  await findAsset(assetId);
+  await db().update(parcels).set({ state: 'reading', doing: 'waiting for a worker', progress: 0 }).where(eq(parcels.id, parcelId));
+  await enqueue('read-delivery', { parcelId, assetId });
+  await publish({ topic: 'parcel', id: parcelId });
+}
+
+/** The job: unpacks and reads a newer delivery. On failure the asset stays as it was, and the parcel says why. */
+export async function readDelivery(parcelId: string, assetId: string): Promise<void> {
+  try {
+    const faults = await unpackArchives(parcelId);
+    const rows = await db()
+      .select()
+      .from(parcelFiles)
+      .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
+    const [parcel] = await db().select().from(parcels).where(eq(parcels.id, parcelId));
+    if (!parcel) throw notFound('parcel');
+    await layOver(assetId, parcelId, parcel.name, rows);
+    await db().update(parcels).set({ state: 'ready', progress: 1, doing: '', faults }).where(eq(parcels.id, parcelId));
+  } catch (error) {
+    const known = toKinkajouError(error);
+    const fault = { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? '' };
+    await db()
+      .update(parcels)
+      .set({ state: 'failed', faults: [fault], doing: '' })
+      .where(eq(parcels.id, parcelId));
+  }
+  await publish({ topic: 'parcel', id: parcelId });
+  await publish({ topic: 'asset', id: assetId });
+}
+
+/** Delivers files that are in the blob store already, as a watched folder does. Returns null when nothing is new. */
+export async function deliverFiles(assetId: string, from: string, files: readonly DeliveredFile[]): Promise<DeliverySummary | null> {
+  const asset = await findAsset(assetId);
+  const old = await filesOf(asset.parcelId);
+  const { replaced, added } = overlayFiles<{ path: string; sha256: string }>(old, files, asset.model, isModelPath);
+  if (replaced.length + added.length === 0) return null;
+  const [{ id: parcelId }] = await db().insert(parcels).values({ name: from, state: 'reading' }).returning({ id: parcels.id });
+  await db()
+    .insert(parcelFiles)
+    .values(files.map((file) => ({ parcelId, kind: 'file' as const, ...file })));
+  try {
+    const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+    const summary = await layOver(assetId, parcelId, from, rows);
+    await db().update(parcels).set({ state: 'ready', progress: 1 }).where(eq(parcels.id, parcelId));
+    return summary;
+  } catch (error) {
+    await db().delete(parcels).where(eq(parcels.id, parcelId));
+    throw error;
+  } finally {
+    await publish({ topic: 'asset', id: assetId });
+  }
+}
+
+/** Makes the delivery's parcel the whole of the asset: old files with the new ones over them; then reads the model anew. */
+async function layOver(assetId: string, parcelId: string, from: string, delivered: FileRow[]): Promise<DeliverySummary> {
+  if (delivered.length === 0) throw new KinkajouError('parcel.empty', 'there are no files in it', { file: from }, 'Drop the new files or a zip of them.');
+  const asset = await findAsset(assetId);
+  const before = await currentState(assetId);
+  const overlay = overlayFiles(await filesOf(asset.parcelId), delivered, asset.model, isModelPath);
+  const rows = await Promise.all([...overlay.files].map(([path, row]) => placedRow(parcelId, path, row)));
+  await db().transaction(async (tx) => {
+    await tx.delete(parcelFiles).where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
+    for (let i = 0; i < rows.length; i += 500) await tx.insert(parcelFiles).values(rows.slice(i, i + 500));
+  });
+  const row = await assetRowOf(await parcelSource(parcelId), parcelId, overlay.model);
+  const applied = await appliedEdits(asset);
+  const images = [...rows.filter((file) => file.info || file.fault).map(asImage), ...row.embedded.map((image) => ({ ...image, modified: null }))];
+  const { state, skipped } = replay(row.source, applied, images);
+  const after = findFindings(row.source, state, images, await factsFor(images));
+  const [materialsBefore, materialsAfter] = [before.asset.source.materials, row.source.materials].map((list) => list.map((material) => material.key));
+  const summary: DeliverySummary = {
+    from,
+    replaced: overlay.replaced,
+    added: overlay.added,
+    unchanged: overlay.unchanged,
+    modelChanged: overlay.replaced.includes(overlay.model) || overlay.model !== asset.model,
+    materialsAdded: without(materialsAfter, materialsBefore),
+    materialsRemoved: without(materialsBefore, materialsAfter),
+    skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`),
+    findingsAdded: without(titlesOf(after), titlesOf(before.findings)),
+    findingsGone: without(titlesOf(before.findings), titlesOf(after)),
+  };
+  await db().transaction(async (tx) => {
+    await tx
+      .update(assets)
+      .set({ ...row, parcelId, model: overlay.model, severities: countSeverities(after) })
+      .where(eq(assets.id, assetId));
+    await tx.insert(deliveries).values({ assetId, parcelId, previousParcelId: asset.parcelId, previousModel: asset.model, summary });
+  });
+  await enqueue('look-at-images', { parcelId });
+  await refreshSummary(assetId, `New delivery: ${from}`);
+  return summary;
+}
+
+/** Takes the newest delivery back: the asset has its earlier files again, and its edit log as it is. */
+export async function undoDelivery(assetId: string): Promise<void> {
+  const [last] = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(1);
+  if (!last) throw new KinkajouError('delivery.none', 'there is no newer delivery to take back');
+  const row = await assetRowOf(await parcelSource(last.previousParcelId), last.previousParcelId, last.previousModel);
+  await db().transaction(async (tx) => {
+    await tx
+      .update(assets)
+      .set({ ...row, parcelId: last.previousParcelId, model: last.previousModel })
+      .where(eq(assets.id, assetId));
+    await tx.delete(deliveries).where(eq(deliveries.id, last.id));
+  });
+  await db().delete(parcels).where(eq(parcels.id, last.parcelId));
+  await refreshSummary(assetId, `Took back the delivery ${last.summary.from}`);
+  await publish({ topic: 'asset', id: assetId });
+}
+
+/** Deliveries of an asset, newest first. */
+export async function listDeliveries(assetId: string) {
+  const rows = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(50);
+  return rows.map(({ id, summary, createdAt }) => ({ id, summary, at: createdAt.toISOString() }));
+}
+
+function filesOf(parcelId: string): Promise<FileRow[]> {
+  return db()
+    .select()
+    .from(parcelFiles)
+    .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
+}
+
+async function placedRow(parcelId: string, path: string, { sha256, size, modified, info, fault }: FileRow) {
+  const base = { parcelId, path, kind: 'file' as const, sha256, size, modified };
+  if (info || fault || !isImagePath(path)) return { ...base, info, fault };
+  const header = await scanImage(path, await blobs.get(sha256), modified);
+  return { ...base, info: header.info, fault: header.fault };
+}
+
+function asImage({ path, size, sha256, modified, info, fault }: Awaited<ReturnType<typeof placedRow>>): ParcelImage {
+  return { path, size, sha256, modified: modified?.toISOString() ?? null, info, fault };
+}
+
+async function appliedEdits(asset: AssetRow) {
+  const rows = await db().select().from(edits).where(eq(edits.assetId, asset.id)).orderBy(asc(edits.seq));
+  return rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
+}
+
+function titlesOf(findings: readonly Finding[]): string[] {
+  return findings.filter(({ severity }) => severity !== 'note').map(({ title, subject }) => `${title}: ${subject}`);
+}
+
+function without(list: readonly string[], others: readonly string[]): string[] {
+  const known = new Set(others);
+  return [...new Set(list)].filter((item) => !known.has(item));
+}

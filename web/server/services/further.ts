@@ -1,0 +1,108 @@
+import type { AssetState, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
+import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { foldName } from '@kinkajou/core/links/fileIndex';
+import { parseWrittenPath } from '@kinkajou/core/links/writtenPath';
+import { and, eq, inArray, isNotNull, ne, sql } from 'drizzle-orm';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { parcelFiles, rootFiles, searchRoots } from '../db/schema.ts';
+import type { AssetRow } from './assets.ts';
+
+/** Most images that are offered from elsewhere. */
+const MOST = 2000;
+const ROOT = /^search\/(\d+)\/(.+)$/;
+const PARCEL = /^parcels\/([0-9a-f-]{36})\/(.+)$/;
+
+/**
+ * Images of search roots and of other parcels whose names fit what is missing, as candidates: `search/ROOT/PATH` and
+ * `parcels/PARCEL/PATH`. They come into the asset's own parcel when they are linked.
+ */
+export async function furtherImages(asset: AssetRow, state: AssetState): Promise<ParcelImage[]> {
+  const uses = usesOfImages(state);
+  const missing = state.images.filter((image) => image.status === 'missing' && uses.has(image.key));
+  const stems = [...new Set(missing.map((image) => foldName(parseWrittenPath(image.written).stem)).filter((stem) => stem !== ''))];
+  if (stems.length === 0) return [];
+  const roots = await db()
+    .select()
+    .from(rootFiles)
+    .where(and(inArray(rootFiles.stem, stems), isNotNull(rootFiles.sha256)))
+    .limit(MOST);
+  const bareName = sql`lower(regexp_replace(regexp_replace(${parcelFiles.path}, '^.*/', ''), '\\.[^.]*$', ''))`;
+  const others = await db()
+    .select()
+    .from(parcelFiles)
+    .where(and(ne(parcelFiles.parcelId, asset.parcelId), eq(parcelFiles.kind, 'file'), isNotNull(parcelFiles.info), inArray(bareName, stems)))
+    .limit(MOST);
+  const own = new Set<string>();
+  return [
+    ...roots.map(
+      ({ rootId, path, size, modified, sha256, info }): ParcelImage => ({
+        path: `search/${rootId}/${path}`,
+        size,
+        sha256: sha256 as string,
+        modified: modified.toISOString(),
+        info,
+        fault: null,
+      }),
+    ),
+    ...others
+      .filter(({ path, sha256 }) => !ROOT.test(path) && !PARCEL.test(path) && !own.has(sha256) && own.add(sha256))
+      .map(
+        ({ parcelId, path, size, modified, sha256, info }): ParcelImage => ({
+          path: `parcels/${parcelId}/${path}`,
+          size,
+          sha256,
+          modified: modified?.toISOString() ?? null,
+          info,
+          fault: null,
+        }),
+      ),
+  ];
+}
+
+/** Brings the images of these edits that lie elsewhere into the parcel, so that the asset stands on its own. */
+export async function takeIn(parcelId: string, edits: readonly Edit[]): Promise<void> {
+  const paths = new Set<string>();
+  for (const edit of edits) {
+    if (edit.kind === 'linkImages') for (const { path } of edit.links) paths.add(path);
+    if (edit.kind === 'assignSlots') for (const { image } of edit.assignments) paths.add(image);
+  }
+  for (const path of paths) {
+    const place = ROOT.exec(path) ?? PARCEL.exec(path);
+    if (!place) continue;
+    const row = ROOT.test(path) ? await fromRoot(Number(place[1]), place[2]) : await fromParcel(place[1], place[2]);
+    await db()
+      .insert(parcelFiles)
+      .values({ parcelId, path, kind: 'file', ...row })
+      .onConflictDoNothing();
+  }
+}
+
+async function fromRoot(rootId: number, path: string) {
+  const [found] = await db()
+    .select()
+    .from(rootFiles)
+    .innerJoin(searchRoots, eq(searchRoots.id, rootFiles.rootId))
+    .where(and(eq(rootFiles.rootId, rootId), eq(rootFiles.path, path)));
+  if (!found) throw new KinkajouError('search.gone', 'it is no longer in the search folder', { file: path }, 'Have the folder indexed again.');
+  const bytes = await readFile(join(found.search_roots.path, path)).catch(() => null);
+  if (!bytes) throw new KinkajouError('search.gone', 'it can no longer be read from the search folder', { file: path }, 'Have the folder indexed again.');
+  const sha256 = await blobs.put(bytes);
+  if (sha256 !== found.root_files.sha256)
+    throw new KinkajouError('search.changed', 'it has changed since the folder was indexed', { file: path }, 'Have the folder indexed again.');
+  const { size, modified, info } = found.root_files;
+  return { sha256, size, modified, info };
+}
+
+async function fromParcel(parcelId: string, path: string) {
+  const [found] = await db()
+    .select()
+    .from(parcelFiles)
+    .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.path, path)));
+  if (!found) throw new KinkajouError('search.gone', 'the parcel that held it was removed', { file: path });
+  const { sha256, size, modified, info } = found;
+  return { sha256, size, modified, info };
+}

@@ -1,0 +1,168 @@
+import { scanImage } from '@kinkajou/core/asset/scanImages';
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { isImagePath } from '@kinkajou/core/images/probe';
+import { foldName } from '@kinkajou/core/links/fileIndex';
+import { stemOf } from '@kinkajou/core/parcel/fileSource';
+import { folderSource } from '@kinkajou/core/parcel/folderSource';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { and, count, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { realpath, stat } from 'node:fs/promises';
+import { isAbsolute, relative } from 'node:path';
+import { db } from '../db/client.ts';
+import { rootFiles, searchRoots } from '../db/schema.ts';
+import { allowedFolders } from '../env.ts';
+import { publish } from '../events.ts';
+import { enqueue } from '../queue.ts';
+import { notFound } from '../respond.ts';
+
+export interface SearchRoot {
+  id: number;
+  path: string;
+  state: 'waiting' | 'indexing' | 'ready' | 'failed';
+  message: string;
+  files: number;
+  hashed: number;
+  indexedAt: string | null;
+}
+
+const TELL_MS = 700;
+const INSERT_AT_ONCE = 1000;
+
+export async function listRoots(): Promise<SearchRoot[]> {
+  const rows = await db()
+    .select({ root: searchRoots, files: count(rootFiles.id), hashed: count(rootFiles.sha256) })
+    .from(searchRoots)
+    .leftJoin(rootFiles, eq(rootFiles.rootId, searchRoots.id))
+    .groupBy(searchRoots.id)
+    .orderBy(searchRoots.path);
+  return rows.map(({ root: { id, path, state, message, indexedAt }, files, hashed }) => ({
+    id,
+    path,
+    state,
+    message,
+    files,
+    hashed,
+    indexedAt: indexedAt?.toISOString() ?? null,
+  }));
+}
+
+/** The real path of a folder that may be read. Throws `folder.missing` and `folder.notAllowed`. */
+export async function allowedFolder(path: string): Promise<string> {
+  const wanted = path.trim();
+  if (!isAbsolute(wanted)) throw new KinkajouError('folder.relative', 'the path must be absolute', { file: wanted });
+  const real = await realpath(wanted).catch(() => null);
+  if (!real || !(await stat(real)).isDirectory())
+    throw new KinkajouError('folder.missing', 'there is no such folder on the server', { file: wanted }, 'Check the spelling.');
+  for (const base of allowedFolders()) {
+    const root = await realpath(base).catch(() => null);
+    const below = root === null ? '..' : relative(root, real);
+    if (!below.startsWith('..') && !isAbsolute(below)) return real;
+  }
+  throw new KinkajouError(
+    'folder.notAllowed',
+    'this folder may not be read',
+    { file: wanted },
+    `Allowed are folders below ${allowedFolders().join(', ')}; KINKAJOU_FOLDERS names others.`,
+  );
+}
+
+export async function addRoot(path: string): Promise<void> {
+  const real = await allowedFolder(path);
+  const [row] = await db().insert(searchRoots).values({ path: real }).onConflictDoNothing().returning();
+  if (!row) throw new KinkajouError('folder.known', 'this folder is searched already', { file: real });
+  await enqueue('index-root', { rootId: row.id });
+  await publish({ topic: 'settings', id: 'roots' });
+}
+
+export async function reindexRoot(id: number): Promise<void> {
+  const [row] = await db().update(searchRoots).set({ state: 'waiting', message: '' }).where(eq(searchRoots.id, id)).returning();
+  if (!row) throw notFound('search folder');
+  await enqueue('index-root', { rootId: id });
+  await publish({ topic: 'settings', id: 'roots' });
+}
+
+export async function removeRoot(id: number): Promise<void> {
+  await db().delete(searchRoots).where(eq(searchRoots.id, id));
+  await publish({ topic: 'settings', id: 'roots' });
+}
+
+/** The job: names and sizes first, then hashes and headers of what is new or changed. */
+export async function indexRoot(id: number): Promise<void> {
+  const [root] = await db().select().from(searchRoots).where(eq(searchRoots.id, id));
+  if (!root) return;
+  const set = async (values: Partial<typeof searchRoots.$inferInsert>) => {
+    await db().update(searchRoots).set(values).where(eq(searchRoots.id, id));
+    await publish({ topic: 'settings', id: 'roots' });
+  };
+  try {
+    await set({ state: 'indexing', message: 'listing files' });
+    await listFiles(id, root.path);
+    await hashFiles(id, root.path, set);
+    await set({ state: 'ready', message: '', indexedAt: new Date() });
+  } catch (error) {
+    await set({ state: 'failed', message: toKinkajouError(error, 'folder.unreadable', { file: root.path }).toText() });
+  }
+  await publish({ topic: 'shelf', id: 'roots' });
+}
+
+/** Brings the list of files up to date; changed files lose their hash. */
+async function listFiles(rootId: number, path: string): Promise<void> {
+  const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
+  const found = source.files.filter((file) => isImagePath(file.path));
+  const known = new Map((await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId))).map((row) => [row.path, row]));
+  const there = new Set(found.map((file) => file.path));
+  const gone = [...known.values()].filter((row) => !there.has(row.path)).map((row) => row.id);
+  const changed = found.filter((file) => {
+    const row = known.get(file.path);
+    return !row || row.size !== file.size || row.modified.getTime() !== (file.modified ?? new Date(0)).getTime();
+  });
+  for (let i = 0; i < gone.length; i += INSERT_AT_ONCE)
+    await db()
+      .delete(rootFiles)
+      .where(inArray(rootFiles.id, gone.slice(i, i + INSERT_AT_ONCE)));
+  for (let i = 0; i < changed.length; i += INSERT_AT_ONCE) {
+    const rows = changed.slice(i, i + INSERT_AT_ONCE).map((file) => ({
+      rootId,
+      path: file.path,
+      stem: foldName(stemOf(file.path)),
+      size: file.size,
+      modified: file.modified ?? new Date(0),
+      sha256: null,
+      info: null,
+    }));
+    await db()
+      .insert(rootFiles)
+      .values(rows)
+      .onConflictDoUpdate({
+        target: [rootFiles.rootId, rootFiles.path],
+        set: { size: sql`excluded.size`, modified: sql`excluded.modified`, sha256: null, info: null },
+      });
+  }
+}
+
+async function hashFiles(rootId: number, path: string, tell: (values: Partial<typeof searchRoots.$inferInsert>) => Promise<void>): Promise<void> {
+  const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
+  const rows = await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId));
+  const open = rows.filter((row) => row.sha256 === null);
+  let told = Date.now();
+  for (const [i, row] of open.entries()) {
+    const bytes = await source.read(row.path).catch(() => null);
+    if (!bytes) continue;
+    const { sha256, info } = await scanImage(row.path, bytes, row.modified, limitsFromEnvironment());
+    await db().update(rootFiles).set({ sha256, info }).where(eq(rootFiles.id, row.id));
+    if (Date.now() - told < TELL_MS) continue;
+    told = Date.now();
+    await tell({ message: `reading ${i + 1} of ${open.length} images` });
+  }
+}
+
+/** The file on disk that holds a content, for pictures of images that are not taken in yet. */
+export async function rootFileWith(sha256: string): Promise<string | null> {
+  const [found] = await db()
+    .select({ root: searchRoots.path, path: rootFiles.path })
+    .from(rootFiles)
+    .innerJoin(searchRoots, eq(searchRoots.id, rootFiles.rootId))
+    .where(and(eq(rootFiles.sha256, sha256), isNotNull(rootFiles.info)))
+    .limit(1);
+  return found ? `${found.root}/${found.path}` : null;
+}

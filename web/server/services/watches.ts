@@ -1,0 +1,150 @@
+import { isImagePath } from '@kinkajou/core/images/probe';
+import { isModelPath } from '@kinkajou/core/formats/readModel';
+import { toKinkajouError } from '@kinkajou/core/errors';
+import { extensionOf } from '@kinkajou/core/parcel/fileSource';
+import { folderSource } from '@kinkajou/core/parcel/folderSource';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { type FSWatcher, watch } from 'chokidar';
+import { eq } from 'drizzle-orm';
+import { basename } from 'node:path';
+import type pg from 'pg';
+import { blobs } from '../blobs.ts';
+import { db, pool } from '../db/client.ts';
+import { watchedFolders } from '../db/schema.ts';
+import { publish } from '../events.ts';
+import { log } from '../log.ts';
+import { findAsset } from './assets.ts';
+import { type DeliveredFile, deliverFiles } from './deliveries.ts';
+import { allowedFolder } from './searchRoots.ts';
+
+/** Files that belong to a model besides images. */
+const COMPANIONS = new Set(['mtl', 'bin']);
+/** A writer is given this long to finish a file, and files written together come in together. */
+const SETTLE_MS = 300;
+const TOGETHER_MS = 250;
+const ROUND_MS = 1000;
+/** One worker of all watches; the others wait for this lock. */
+const LOCK = 0x6b696e6b;
+
+export async function watchFolder(assetId: string, path: string): Promise<void> {
+  await findAsset(assetId);
+  const row = { path: await allowedFolder(path), message: '', seenAt: null };
+  await db()
+    .insert(watchedFolders)
+    .values({ assetId, ...row })
+    .onConflictDoUpdate({ target: watchedFolders.assetId, set: row });
+  await publish({ topic: 'asset', id: assetId });
+}
+
+export async function unwatchFolder(assetId: string): Promise<void> {
+  await db().delete(watchedFolders).where(eq(watchedFolders.assetId, assetId));
+  await publish({ topic: 'asset', id: assetId });
+}
+
+/** Keeps watch over the folders in the database until stopped. */
+export function startWatching(): { stop(): Promise<void> } {
+  const keeper = new Keeper();
+  return { stop: () => keeper.stop() };
+}
+
+interface Watch {
+  path: string;
+  watcher: FSWatcher;
+}
+
+class Keeper {
+  private readonly watches = new Map<string, Watch>();
+  private readonly pending = new Map<string, NodeJS.Timeout>();
+  private lock: pg.PoolClient | null = null;
+  private stopped = false;
+  private readonly round = setInterval(() => void this.look().catch((error) => log.warn({ err: error }, 'watching')), ROUND_MS);
+  private looking = false;
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    clearInterval(this.round);
+    for (const timer of this.pending.values()) clearTimeout(timer);
+    for (const { watcher } of this.watches.values()) await watcher.close();
+    this.lock?.release();
+  }
+
+  private async look(): Promise<void> {
+    if (this.looking || this.stopped || !(await this.isKeeper())) return;
+    this.looking = true;
+    try {
+      const rows = await db().select().from(watchedFolders);
+      const wanted = new Map(rows.map((row) => [row.assetId, row.path]));
+      for (const [assetId, { path, watcher }] of this.watches) {
+        if (wanted.get(assetId) === path) continue;
+        await watcher.close();
+        this.watches.delete(assetId);
+      }
+      for (const [assetId, path] of wanted) if (!this.watches.has(assetId)) this.begin(assetId, path);
+    } finally {
+      this.looking = false;
+    }
+  }
+
+  private async isKeeper(): Promise<boolean> {
+    if (this.lock) return true;
+    const client = await pool().connect();
+    const { rows } = await client.query('select pg_try_advisory_lock($1) as got', [LOCK]);
+    if (!rows[0].got) {
+      client.release();
+      return false;
+    }
+    client.on('error', () => {
+      this.lock = null;
+    });
+    this.lock = client;
+    return true;
+  }
+
+  private begin(assetId: string, path: string): void {
+    const watcher = watch(path, { ignoreInitial: true, awaitWriteFinish: { stabilityThreshold: SETTLE_MS, pollInterval: 60 } });
+    const changed = (file: string) => {
+      if (!isWanted(file)) return;
+      clearTimeout(this.pending.get(assetId));
+      this.pending.set(
+        assetId,
+        setTimeout(() => void this.deliver(assetId, path), TOGETHER_MS),
+      );
+    };
+    watcher.on('add', changed).on('change', changed);
+    watcher.on('error', (error) => log.warn({ err: error, path }, 'watched folder'));
+    // What was there before the watch began comes in too.
+    watcher.on('ready', () => void this.deliver(assetId, path));
+    this.watches.set(assetId, { path, watcher });
+  }
+
+  private async deliver(assetId: string, path: string): Promise<void> {
+    if (this.stopped) return;
+    let message = '';
+    try {
+      const files = await readFolder(path);
+      if (files.length > 0) await deliverFiles(assetId, basename(path), files);
+    } catch (error) {
+      const known = toKinkajouError(error, 'folder.unreadable', { file: path });
+      // A model that is read while it is being written is read again with the next change.
+      message = known.code === 'notFound' ? '' : known.toText();
+      log.warn({ err: error, path }, 'watched folder');
+    }
+    await db().update(watchedFolders).set({ message, seenAt: new Date() }).where(eq(watchedFolders.assetId, assetId));
+    await publish({ topic: 'asset', id: assetId });
+  }
+}
+
+function isWanted(path: string): boolean {
+  return isImagePath(path) || isModelPath(path) || COMPANIONS.has(extensionOf(path.replaceAll('\\', '/')));
+}
+
+async function readFolder(path: string): Promise<DeliveredFile[]> {
+  const source = await folderSource(path, { limits: limitsFromEnvironment() });
+  const files: DeliveredFile[] = [];
+  for (const file of source.files) {
+    if (!isWanted(file.path)) continue;
+    const sha256 = await blobs.put(await source.read(file.path));
+    files.push({ path: file.path, sha256, size: file.size, modified: file.modified });
+  }
+  return files;
+}
