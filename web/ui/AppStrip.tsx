@@ -11,6 +11,7 @@ const VIEWS = [
   { href: '/intake', title: 'Intake' },
   { href: '/destinations', title: 'Destinations' },
   { href: '/handoffs', title: 'Handoffs' },
+  { href: '/settings', title: 'Settings' },
 ];
 
 /** The strip above every view but the bench, which has its own. */

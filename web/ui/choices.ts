@@ -1,5 +1,6 @@
 'use client';
 
+import type { DialectName } from '@kinkajou/core/colour/dialects';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 
@@ -11,6 +12,10 @@ export interface Choices {
   /** Board columns that the person added or took away, against what the asset uses. */
   shownColumns: string[];
   hiddenColumns: string[];
+  /** Whether the slot board shows the images of the parcel under it. */
+  imageTray: boolean;
+  /** Words in which colour tags are shown. */
+  dialect: DialectName;
   view: ViewChoices;
   set(part: Partial<Omit<Choices, 'set' | 'setView'>>): void;
   setView(part: Partial<ViewChoices>): void;
@@ -39,6 +44,8 @@ export const useChoices = create<Choices>()(
       variant: 'glb',
       shownColumns: [],
       hiddenColumns: [],
+      imageTray: false,
+      dialect: 'plain',
       view: { size: 'side', mode: 'lit', wireframe: false, ground: true, key: true, turn: 40, exposure: 0 },
       set: (part) => set(part),
       setView: (part) => set((choices) => ({ view: { ...choices.view, ...part } })),

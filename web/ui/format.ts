@@ -39,6 +39,11 @@ export function when(iso: string): string {
   return new Date(iso).toLocaleDateString('en', { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
+/** `5 Nov 2026`. */
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+}
+
 export function fileName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 }

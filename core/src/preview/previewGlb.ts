@@ -1,10 +1,8 @@
 import { Document, NodeIO } from '@gltf-transform/core';
 import { nodeKeys } from '../asset/asset.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
+import { NODE_KEY } from './nodeKey.ts';
 import type { SceneDocument } from '../scene/document.ts';
-
-/** The extra under which a node of the preview tells its key. */
-export const NODE_KEY = 'nodeKey';
 
 /**
  * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the

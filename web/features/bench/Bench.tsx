@@ -10,7 +10,7 @@ import { Docket } from '../docket/Docket.tsx';
 import { HandoffStep } from '../handoff/HandoffStep.tsx';
 import { LinksStep } from '../links/LinksStep.tsx';
 import { SlotsStep } from '../slots/SlotsStep.tsx';
-import { ColourStep } from '../steps/ColourStep.tsx';
+import { ColourStep } from '../colour/ColourStep.tsx';
 import { CompareStep } from '../steps/CompareStep.tsx';
 import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { PartsStep } from '../steps/PartsStep.tsx';
@@ -21,6 +21,7 @@ import { StatusLine } from './StatusLine.tsx';
 import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
+import { ImageDrag } from '../slots/ImageDrag.tsx';
 import { useBenchKeys } from './useBenchKeys.ts';
 
 const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {
@@ -51,7 +52,7 @@ export function Bench({ id }: { id: string }) {
   useBenchKeys(id, bench);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
-    useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, dialog: null });
+    useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null });
   }, [id]);
   useEffect(() => {
     if (query.data) document.title = `${query.data.name} - Kinkajou`;
@@ -63,15 +64,17 @@ export function Bench({ id }: { id: string }) {
     <BenchProvider value={bench}>
       <div className="grid h-full" style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px' }}>
         <TopStrip step={step} />
-        <main className="grid min-h-0" style={{ gridTemplateColumns: COLUMNS[size] }}>
-          <Docket />
-          {size !== 'full' && (
-            <section className="min-h-0 min-w-0 border-r border-[var(--line)] bg-base-100" aria-label={step}>
-              <StepView />
-            </section>
-          )}
-          <Viewport />
-        </main>
+        <ImageDrag>
+          <main className="grid min-h-0" style={{ gridTemplateColumns: COLUMNS[size] }}>
+            <Docket />
+            {size !== 'full' && (
+              <section className="min-h-0 min-w-0 border-r border-[var(--line)] bg-base-100" aria-label={step}>
+                <StepView />
+              </section>
+            )}
+            <Viewport />
+          </main>
+        </ImageDrag>
         <StatusLine />
         <Dialogs />
       </div>

@@ -1,10 +1,16 @@
 'use client';
 
-import { type ReactNode, useEffect, useRef } from 'react';
+import type { ComponentType } from 'react';
 import { when } from '@/ui/format';
+import { ConvertDialog } from '../colour/ConvertDialog.tsx';
+import { ConflictDialog } from '../links/ConflictDialog.tsx';
+import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
+import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
-import { useFocus } from './focus.ts';
+import { TemplateDialog } from '../slots/TemplateDialog.tsx';
+import { type Dialog, useFocus } from './focus.ts';
 import { KEYS } from './keys.ts';
+import { Modal } from './Modal.tsx';
 import { useBench } from './useBench.ts';
 
 /** Dialogs of the bench, one at a time. */
@@ -12,37 +18,25 @@ export function Dialogs() {
   const dialog = useFocus((state) => state.dialog);
   const set = useFocus((state) => state.set);
   const close = () => set({ dialog: null });
-  if (dialog === 'keys') return <KeysDialog close={close} />;
-  if (dialog === 'log') return <LogDialog close={close} />;
-  if (dialog === 'evidence') return <EvidenceDialog close={close} />;
-  if (dialog === 'picker') return <SlotPicker close={close} />;
-  return null;
-}
-
-/** A modal dialog that closes with Escape or a click beside it. */
-export function Modal({ title, close, children, wide = false }: { title: string; close: () => void; children: ReactNode; wide?: boolean }) {
-  const element = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    element.current?.showModal();
-  }, []);
+  const Shown = dialog && DIALOGS[dialog];
   return (
-    <dialog ref={element} className="modal" aria-label={title} onClose={close}>
-      <div className={`modal-box border border-[var(--line)] p-0 ${wide ? 'max-w-3xl' : 'max-w-xl'}`}>
-        <div className="bar">
-          <h2 className="text-[14px] font-bold">{title}</h2>
-          <span className="flex-1" />
-          <button type="button" className="act" onClick={close}>
-            Close
-          </button>
-        </div>
-        {children}
-      </div>
-      <form method="dialog" className="modal-backdrop">
-        <button type="submit">close</button>
-      </form>
-    </dialog>
+    <>
+      {Shown && <Shown close={close} />}
+      <ConflictDialog />
+    </>
   );
 }
+
+const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>> = {
+  keys: KeysDialog,
+  log: LogDialog,
+  evidence: EvidenceDialog,
+  picker: SlotPicker,
+  deliveries: DeliveryDialog,
+  templates: TemplateDialog,
+  form: FormDialog,
+  convert: ConvertDialog,
+};
 
 function KeysDialog({ close }: { close: () => void }) {
   return (

@@ -5,7 +5,7 @@ import type { Health } from '@/server/services/health';
 import { useShelf } from '../shelf/shelf.ts';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { useFocus } from './focus.ts';
-import { useBench } from './useBench.ts';
+import { type BenchView, useBench } from './useBench.ts';
 
 const HEALTH_MS = 15_000;
 
@@ -32,7 +32,7 @@ export function StatusLine() {
       <button type="button" className="cursor-pointer whitespace-nowrap" onClick={() => set({ dialog: 'keys' })}>
         <Key cap="?" word="keys" />
       </button>
-      <Jobs assetId={view.id} />
+      <Jobs assetId={view.id} looked={view.looked} />
     </footer>
   );
 }
@@ -55,7 +55,7 @@ function Key({ cap, word }: { cap: string; word: string }) {
   );
 }
 
-function Jobs({ assetId }: { assetId: string }) {
+function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'] }) {
   const health = useQuery({
     queryKey: ['health'],
     queryFn: async () => (await (await fetch('/api/health')).json()) as Health,

@@ -3,6 +3,8 @@
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { create } from 'zustand';
 
+export type Dialog = 'keys' | 'picker' | 'log' | 'evidence' | 'deliveries' | 'templates' | 'form' | 'convert' | null;
+
 /** What the person is looking at on the bench. Not remembered. */
 interface Focus {
   finding: string | null;
@@ -11,7 +13,11 @@ interface Focus {
   anchor: SlotAddress | null;
   selected: SlotAddress[];
   image: string | null;
-  dialog: 'keys' | 'picker' | 'log' | 'evidence' | null;
+  /** Which of the image's candidates is chosen. */
+  candidate: number;
+  dialog: Dialog;
+  /** Images chosen in the tray, by path. */
+  images: string[];
   set(part: Partial<Omit<Focus, 'set'>>): void;
 }
 
@@ -21,7 +27,9 @@ export const useFocus = create<Focus>()((set) => ({
   anchor: null,
   selected: [],
   image: null,
+  candidate: 0,
   dialog: null,
+  images: [],
   set: (part) => set(part),
 }));
 

@@ -1,12 +1,13 @@
 'use client';
 
+import type { AssetImage } from '@kinkajou/core/asset/asset';
 import type { Candidate } from '@kinkajou/core/links/rank';
 import { Mark } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
-import { linkEdit } from './linkEdits.ts';
+import { linkByHand } from './linkEdits.ts';
 
 /** One candidate with its reason and score; a click links it. */
-export function CandidateRow({ candidate, imageKey }: { candidate: Candidate; imageKey: string }) {
+export function CandidateRow({ candidate, image }: { candidate: Candidate; image: Pick<AssetImage, 'key' | 'written'> }) {
   const bench = useBench();
   return (
     <button
@@ -14,7 +15,7 @@ export function CandidateRow({ candidate, imageKey }: { candidate: Candidate; im
       disabled={bench.busy}
       className="flex cursor-pointer items-center gap-2 rounded-[5px] border border-[var(--line)] bg-base-100 px-2 py-[3px] text-left hover:border-accent"
       title={`Link to ${candidate.path}`}
-      onClick={() => bench.apply([linkEdit(imageKey, candidate)])}
+      onClick={() => linkByHand(bench, image, candidate)}
     >
       <Mark kind={candidate.safe ? 'fine' : 'doubtful'} />
       <span className="min-w-0 truncate font-mono text-[11.3px]">{candidate.path}</span>

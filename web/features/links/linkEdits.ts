@@ -1,5 +1,7 @@
-import type { Edit } from '@kinkajou/core/asset/asset';
+import type { AssetImage, Edit } from '@kinkajou/core/asset/asset';
 import type { Candidate } from '@kinkajou/core/links/rank';
+import type { Bench } from '../bench/useBench.ts';
+import { teachRule } from './RuleBar.tsx';
 
 export function linkEdit(image: string, candidate: Candidate): Edit {
   const reason = candidate.reasons.join(', ');
@@ -8,4 +10,10 @@ export function linkEdit(image: string, candidate: Candidate): Edit {
 
 export function unlinkEdit(images: string[]): Edit {
   return { kind: 'unlinkImages', images, origin: { from: 'hand', detail: 'links' } };
+}
+
+/** Links one image as a person confirmed it; what the link teaches is offered for the others. */
+export function linkByHand(bench: Bench, image: Pick<AssetImage, 'key' | 'written'>, candidate: Candidate): void {
+  bench.apply([linkEdit(image.key, candidate)]);
+  teachRule(bench, image.written, candidate.path);
 }

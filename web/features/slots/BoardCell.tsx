@@ -1,11 +1,13 @@
 'use client';
 
 import type { Channel, ChannelName } from '@kinkajou/core/scene/material';
+import { useDroppable } from '@dnd-kit/core';
 import { memo, type MouseEvent } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { channelTitle, spaceLabel } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import type { Cell } from './boardModel.ts';
+import type { DropTarget } from './ImageDrag.tsx';
 
 interface BoardCellProps {
   material: string;
@@ -19,14 +21,16 @@ interface BoardCellProps {
 
 /** One slot: a picture with its mark and component, file name and colour tag below. */
 export const BoardCell = memo(function BoardCell({ material, channel, cell, selected, active, onPick, onOpen }: BoardCellProps) {
+  const { setNodeRef, isOver } = useDroppable({ id: `slot:${material}/${channel}`, data: { on: 'slot', slot: { material, channel } } satisfies DropTarget });
   return (
     <div
+      ref={setNodeRef}
       role="gridcell"
       tabIndex={-1}
       aria-selected={selected}
       aria-label={`${material}, ${channelTitle(channel)}: ${describe(cell)}`}
       data-slot={`${material}/${channel}`}
-      className={`h-[76px] cursor-pointer border-b border-l border-[var(--line-soft)] px-1 pt-1 ${selected ? 'bg-[var(--honey-wash)]' : ''} ${active ? 'shadow-[inset_0_0_0_2px_var(--color-accent)]' : ''}`}
+      className={`h-[76px] cursor-pointer border-b border-l border-[var(--line-soft)] px-1 pt-1 ${selected || isOver ? 'bg-[var(--honey-wash)]' : ''} ${active || isOver ? 'shadow-[inset_0_0_0_2px_var(--color-accent)]' : ''}`}
       onMouseDown={(event) => onPick(material, channel, event)}
       onDoubleClick={onOpen}
     >

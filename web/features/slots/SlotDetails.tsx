@@ -1,15 +1,14 @@
 'use client';
 
-import { COMPONENTS, type ColourSpace, COLOUR_CHANNELS, type Channel, unitValue } from '@kinkajou/core/scene/material';
+import { COMPONENTS, COLOUR_CHANNELS, type Channel, unitValue } from '@kinkajou/core/scene/material';
 import { useEffect, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
-import { channelTitle, spaceLabel } from '@/ui/format';
+import { channelTitle } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
+import { TagSelect } from '../colour/TagSelect.tsx';
 import { CandidateRow } from '../links/CandidateRow.tsx';
-import { adjustEdit, clearEdit, notEmpty, valueEdit, withMap } from './slotEdits.ts';
-
-const SPACES: ColourSpace[] = ['data', 'srgb_rec709_scene', 'lin_rec709_scene'];
+import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from './slotEdits.ts';
 
 /** Everything about the focused slot; its controls act on all selected slots. */
 export function SlotDetails() {
@@ -23,6 +22,8 @@ export function SlotDetails() {
   const map = channel?.map ?? null;
   const entry = map ? view.state.images.find((image) => image.key === map.image) : null;
   const file = entry?.resolved ? view.images.find((image) => image.path === entry.resolved) : null;
+  const found = file ? view.detected.find((one) => one.path === file.path) : undefined;
+  const split = slot && splitEdit(slot, view);
   const mapped = withMap(selected, view.state.materials);
   const adjust = (change: Parameters<typeof adjustEdit>[1]) => bench.apply([adjustEdit(mapped, change)]);
   const candidates = entry ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2) : [];
@@ -74,7 +75,34 @@ export function SlotDetails() {
                   change={(normalY) => adjust({ normalY })}
                 />
               )}
-              <Segment label="Colour tag" options={SPACES.map((space) => [space, spaceLabel(space)])} value={map.space} change={(space) => adjust({ space })} />
+              <TagSelect value={map.space} change={(space) => adjust({ space })} />
+              {COLOUR_CHANNELS.has(slot.channel) && (map.exponent ?? 1) !== 1 && (
+                <button type="button" className="chip" title="Take the exponent back" onClick={() => adjust({ exponent: 1 })}>
+                  exponent {map.exponent?.toFixed(3)} ×
+                </button>
+              )}
+            </span>
+          </Row>
+        )}
+        {map && slot.channel === 'normal' && (
+          <Row label="Vectors">
+            <Segment
+              label="Repair of vectors"
+              options={[
+                ['none', 'as stored'],
+                ['unit', 'unit length'],
+                ['blue', 'blue rebuilt'],
+              ]}
+              value={map.repair ?? 'none'}
+              change={(repair) => adjust({ repair })}
+            />
+          </Row>
+        )}
+        {found && (
+          <Row label="Looks like">
+            <span className="narrow block truncate text-[12px] text-[var(--soft)]" title={found.evidence.join('\n')}>
+              {found.readings.map((reading) => `${found.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`).join(', ') || 'nothing known'}{' '}
+              ({found.confidence.toFixed(2)}): {found.evidence.join('; ')}
             </span>
           </Row>
         )}
@@ -106,7 +134,7 @@ export function SlotDetails() {
           <Row label="Candidates">
             <span className="grid grid-cols-[minmax(0,1fr)] gap-1">
               {candidates.map((candidate) => (
-                <CandidateRow key={candidate.path} candidate={candidate} imageKey={entry.key} />
+                <CandidateRow key={candidate.path} candidate={candidate} image={entry} />
               ))}
             </span>
           </Row>
@@ -123,6 +151,17 @@ export function SlotDetails() {
           >
             Clear
           </button>
+          {split && (
+            <button
+              type="button"
+              className="act"
+              disabled={bench.busy}
+              title="One image over three slots (S): by its name, else r occlusion, g roughness, b metalness"
+              onClick={() => bench.apply([split])}
+            >
+              Split r g b
+            </button>
+          )}
         </div>
       </div>
     </section>

@@ -1,33 +1,39 @@
 'use client';
 
-import { classifyNames } from '@kinkajou/core/maps/classifyName';
 import { Command } from 'cmdk';
 import { useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { bytes, channelTitle } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Dialogs.tsx';
+import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
-import { assignEdit } from './slotEdits.ts';
+import { assignEdit, suggestionsOf } from './slotEdits.ts';
 
-/** Chooses an image of the parcel for the selected slots; images whose name fits the channel come first. */
+/** Chooses an image of the parcel for the selected slots; those that fit the slot by set, name and pixels come first. */
 export function SlotPicker({ close }: { close: () => void }) {
   const bench = useBench();
   const { view } = bench;
   const { slot, selected } = useFocus();
   const input = useRef<HTMLInputElement>(null);
-  const upload = useImageUpload(view.parcel.id);
+  const upload = useImageUpload();
+  const suggested = useMemo(() => suggestionsOf(view), [view]);
   const sorted = useMemo(() => {
-    const usable = view.images.filter((image) => image.info);
-    const classes = classifyNames(usable.map((image) => image.path));
-    const rows = usable.map((image, i) => ({ image, readings: classes[i].readings.map((reading) => reading.channel) }));
-    const fits = (row: (typeof rows)[0]) => (slot && row.readings.includes(slot.channel) ? 0 : 1);
-    return rows.sort((a, b) => fits(a) - fits(b) || a.image.path.localeCompare(b.image.path));
-  }, [view.images, slot]);
+    const detected = new Map(view.detected.map((map) => [map.path, map]));
+    const copies = new Set(view.sidecars.map(({ path }) => path));
+    const rows = view.images
+      .filter((image) => image.info && !copies.has(image.path))
+      .map((image) => {
+        const map = detected.get(image.path);
+        const offered = slot && suggested.find((one) => one.image === image.path && one.material === slot.material && one.channel === slot.channel);
+        const fits = slot && map?.readings.some((reading) => reading.channel === slot.channel) ? (map.contradicted ? 2 : 1) : 3;
+        return { image, map, rank: offered ? 0 : fits, offered: Boolean(offered) };
+      });
+    return rows.sort((a, b) => a.rank - b.rank || (b.map?.confidence ?? 0) - (a.map?.confidence ?? 0) || a.image.path.localeCompare(b.image.path));
+  }, [view, slot, suggested]);
   if (!slot) return null;
   const take = (path: string) => {
-    bench.apply([assignEdit(selected.length > 0 ? selected : [slot], path)]);
+    bench.apply([assignEdit(selected.length > 0 ? selected : [slot], path, view)]);
     close();
   };
   return (
@@ -46,7 +52,7 @@ export function SlotPicker({ close }: { close: () => void }) {
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">
           <Command.Empty className="p-6 text-center text-[var(--soft)]">No image of the parcel fits. Upload one.</Command.Empty>
-          {sorted.map(({ image, readings }) => (
+          {sorted.map(({ image, map, offered }) => (
             <Command.Item
               key={image.path}
               value={image.path}
@@ -68,7 +74,17 @@ export function SlotPicker({ close }: { close: () => void }) {
                   {image.info?.width} × {image.info?.height}, {image.info?.bitDepth} bit, {bytes(image.size)}
                 </span>
               </span>
-              <span className="text-[11.5px] text-[var(--soft)]">{readings.map(channelTitle).join(', ')}</span>
+              <span className="max-w-[40%] text-right text-[11.5px] text-[var(--soft)]">
+                <span className={offered ? 'font-semibold text-secondary' : ''}>
+                  {offered ? 'fits: ' : ''}
+                  {map?.readings.map((reading) => `${map.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`).join(', ')}
+                </span>
+                {map && (
+                  <span className="narrow block truncate" title={map.evidence.join('\n')}>
+                    {map.evidence[0]}
+                  </span>
+                )}
+              </span>
             </Command.Item>
           ))}
         </Command.List>

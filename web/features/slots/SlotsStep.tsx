@@ -1,5 +1,6 @@
 'use client';
 
+import { useDroppable } from '@dnd-kit/core';
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -10,7 +11,9 @@ import { channelTitle, count } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { BoardCell } from './BoardCell.tsx';
-import { cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMark, slotKey } from './boardModel.ts';
+import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMark, slotKey } from './boardModel.ts';
+import type { DropTarget } from './ImageDrag.tsx';
+import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
 import { assignByNameEdit } from './slotEdits.ts';
 import { useBoardKeys } from './useBoardKeys.ts';
@@ -18,6 +21,7 @@ import { useBoardKeys } from './useBoardKeys.ts';
 const ROW_HEIGHT = 76;
 const NAME_WIDTH = 132;
 const CELL_WIDTH = 79;
+const EMPTY_CELL: Cell = { kind: 'empty', mark: 'empty', channel: null, image: null, label: '' };
 
 /** The slot board: materials by channels, with the focused slot's details under it. */
 export function SlotsStep() {
@@ -25,7 +29,8 @@ export function SlotsStep() {
   const { view } = bench;
   const [filter, setFilter] = useState<RowFilter>('all');
   const [search, setSearch] = useState('');
-  const { shownColumns, hiddenColumns } = useChoices();
+  const { shownColumns, hiddenColumns, imageTray: tray, set: setChoices } = useChoices();
+  const set = useFocus((state) => state.set);
   const marks = useMemo(() => marksOf(view.findings), [view.findings]);
   const columns = useMemo(() => columnsOf(view.state, shownColumns, hiddenColumns), [view.state, shownColumns, hiddenColumns]);
   const tallies = useMemo(() => {
@@ -44,7 +49,7 @@ export function SlotsStep() {
     else toast('No open slot has an image whose name fits.');
   };
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto' }}>
+    <div className="grid h-full" style={{ gridTemplateRows: `40px minmax(0, 1fr) auto${tray ? ' auto' : ''}`, gridTemplateColumns: 'minmax(0, 1fr)' }}>
       <div className="bar overflow-x-auto">
         <h2 className="text-[14px] font-bold whitespace-nowrap">Slot board</h2>
         {(['all', 'broken', 'doubtful'] as const).map((key) => (
@@ -57,10 +62,17 @@ export function SlotsStep() {
         <button type="button" className="chip" disabled={bench.busy} onClick={assign}>
           Assign by name
         </button>
+        <button type="button" className="chip" onClick={() => set({ dialog: 'templates' })}>
+          Templates
+        </button>
+        <button type="button" className="chip" aria-pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
+          Images
+        </button>
         <ColumnsMenu columns={columns} />
       </div>
       <Board rows={rows} columns={columns} marks={marks} />
       <SlotDetails />
+      {tray && <ImageTray />}
     </div>
   );
 }
@@ -77,6 +89,15 @@ function Board({ rows, columns, marks }: BoardProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const { slot, selected, set } = useFocus();
   const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
+  const entries = useMemo(() => new Map(view.state.images.map((image) => [image.key, image])), [view.state]);
+  // Cells keep their identity between edits of others, so that scrolling and selecting draws only what changed.
+  const cells = useMemo(
+    () =>
+      new Map(
+        rows.flatMap((material) => columns.map((channel) => [slotKey({ material: material.key, channel }), cellOf(material, channel, entries, images, marks)])),
+      ),
+    [rows, columns, entries, images, marks],
+  );
   const keys = useMemo(() => rows.map((material) => material.key), [rows]);
   const chosen = useMemo(() => new Set(selected.map(slotKey)), [selected]);
   const virtual = useVirtualizer({
@@ -129,18 +150,13 @@ function Board({ rows, columns, marks }: BoardProps) {
               className="absolute inset-x-0 grid"
               style={{ top: item.start, gridTemplateColumns: template }}
             >
-              <div role="rowheader" className="sticky left-0 z-10 border-b border-[var(--line-soft)] bg-base-100 py-2 pr-1 pl-3" title={material.key}>
-                <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
-                <small className="narrow block text-[11px] text-[var(--soft)]">
-                  {count(view.source.facesPerMaterial[material.key] ?? 0)} faces, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
-                </small>
-              </div>
+              <RowHeader material={material} faces={view.source.facesPerMaterial[material.key] ?? 0} />
               {columns.map((channel) => (
                 <BoardCell
                   key={channel}
                   material={material.key}
                   channel={channel}
-                  cell={cellOf(material, channel, view.state, images, marks)}
+                  cell={cells.get(slotKey({ material: material.key, channel })) ?? EMPTY_CELL}
                   selected={chosen.has(slotKey({ material: material.key, channel }))}
                   active={slot?.material === material.key && slot.channel === channel}
                   onPick={pick}
@@ -156,6 +172,24 @@ function Board({ rows, columns, marks }: BoardProps) {
           </p>
         )}
       </div>
+    </div>
+  );
+}
+
+function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; faces: number }) {
+  const { setNodeRef, isOver } = useDroppable({ id: `material:${material.key}`, data: { on: 'material', material: material.key } satisfies DropTarget });
+  return (
+    <div
+      ref={setNodeRef}
+      role="rowheader"
+      data-material={material.key}
+      className={`sticky left-0 z-10 border-b border-[var(--line-soft)] py-2 pr-1 pl-3 ${isOver ? 'bg-[var(--honey-wash)]' : 'bg-base-100'}`}
+      title={material.key}
+    >
+      <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
+      <small className="narrow block text-[11px] text-[var(--soft)]">
+        {count(faces)} faces, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
+      </small>
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { AssetState, ParcelImage, SlotAddress } from '@kinkajou/core/asset/asset';
+import type { AssetImage, AssetState, ParcelImage, SlotAddress } from '@kinkajou/core/asset/asset';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { type Channel, CHANNELS, type ChannelName, type Material } from '@kinkajou/core/scene/material';
 import type { MarkKind } from '@/ui/Mark';
@@ -19,7 +19,7 @@ export interface Cell {
 export function cellOf(
   material: Material,
   name: ChannelName,
-  state: AssetState,
+  entries: ReadonlyMap<string, AssetImage>,
   images: ReadonlyMap<string, ParcelImage>,
   marks: ReadonlyMap<string, MarkKind>,
 ): Cell {
@@ -27,7 +27,7 @@ export function cellOf(
   const mark = marks.get(slotKey({ material: material.key, channel: name })) ?? 'fine';
   if (!channel) return { kind: 'empty', mark: 'empty', channel, image: null, label: '' };
   if (!channel.map) return { kind: 'value', mark, channel, image: null, label: 'value' };
-  const entry = state.images.find((image) => image.key === channel.map?.image);
+  const entry = entries.get(channel.map.image);
   const image = entry?.resolved ? (images.get(entry.resolved) ?? null) : null;
   const label = bareName(entry?.resolved ?? entry?.written ?? channel.map.image);
   if (!image?.info) return { kind: 'missing', mark: 'broken', channel, image, label };

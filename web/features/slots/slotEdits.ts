@@ -1,22 +1,36 @@
 import type { Edit, SlotAddress, SlotChange } from '@kinkajou/core/asset/asset';
-import { type ChannelName, COMPONENTS, type Component, defaultComponent, defaultSpace, type Material } from '@kinkajou/core/scene/material';
-import { suggestAssignments } from '@kinkajou/core/asset/suggest';
+import { type ChannelName, COLOUR_CHANNELS, COMPONENTS, type Component, defaultComponent, defaultSpace, type Material } from '@kinkajou/core/scene/material';
+import { assignmentsOf } from '@kinkajou/core/asset/formMaterials';
+import { ownImages } from '@kinkajou/core/asset/ownImages';
+import { type Suggestion, suggestAssignments } from '@kinkajou/core/asset/suggest';
+import type { MapReading } from '@kinkajou/core/maps/classifyName';
 import type { BenchView } from '../bench/useBench.ts';
 
 const BY_HAND = { from: 'hand' as const, detail: 'slot board' };
 
-/** Puts one image into every given slot, each with the component and tag its channel usually has. */
-export function assignEdit(slots: SlotAddress[], image: string): Edit {
+/**
+ * Puts one image into every given slot, each with the component, inversion, tag and direction that the image has for that
+ * channel, or that the channel usually has.
+ */
+export function assignEdit(slots: readonly SlotAddress[], image: string, view: BenchView): Edit {
+  const found = view.detected.find((map) => map.path === image);
+  const floating = view.images.find((file) => file.path === image)?.info?.floating ?? false;
   return {
     kind: 'assignSlots',
-    assignments: slots.map((slot) => ({
-      ...slot,
-      image,
-      component: defaultComponent(slot.channel),
-      invert: false,
-      space: defaultSpace(slot.channel),
-      normalY: 'Y+',
-    })),
+    assignments: slots.map((slot) => {
+      const reading = found?.readings.find((one) => one.channel === slot.channel);
+      const inverse = slot.channel === 'roughness' && found?.readings.length === 1 && found.readings[0].channel === 'glossiness';
+      const colour = COLOUR_CHANNELS.has(slot.channel);
+      const seen = colour && found && found.space !== 'data' && found.space !== 'unknown' ? found.space : null;
+      return {
+        ...slot,
+        image,
+        component: reading?.component ?? defaultComponent(slot.channel),
+        invert: reading?.invert ?? inverse,
+        space: seen ?? (colour && floating ? 'lin_rec709_scene' : defaultSpace(slot.channel)),
+        normalY: reading?.normalY ?? 'Y+',
+      };
+    }),
     origin: BY_HAND,
   };
 }
@@ -48,13 +62,58 @@ export function nextComponent(component: Component, channel: ChannelName): Compo
   return order[(order.indexOf(component as never) + 1) % order.length];
 }
 
-/** One edit that assigns by name every image that fits an open slot; null when none does. */
+/** One edit that assigns every image that fits an open slot; null when none does. */
 export function assignByNameEdit(view: BenchView): Edit | null {
-  const found = suggestAssignments(view.state, view.images);
+  const found = suggestionsOf(view);
   if (found.length === 0) return null;
   return {
     kind: 'assignSlots',
     assignments: found.map(({ reason: _reason, confidence: _confidence, ...assignment }) => assignment),
-    origin: { from: 'evidence', detail: 'words in the names' },
+    origin: { from: 'evidence', detail: 'words in the names, and pixels' },
   };
+}
+
+/** Images that fit open slots, with why. */
+export function suggestionsOf({ state, images, detected, sidecars, source }: BenchView): Suggestion[] {
+  return suggestAssignments({ state, own: ownImages(source, images), detected: new Map(detected.map((map) => [map.path, map])), sidecars });
+}
+
+/** Usual places of a packed image whose name does not spell its order. */
+const USUAL: MapReading[] = (['occlusion', 'roughness', 'metalness'] as const).map((channel, i) => ({
+  channel,
+  component: (['r', 'g', 'b'] as const)[i],
+  invert: false,
+  normalY: null,
+}));
+
+/** Splits the slot's image over the channels that its name spells, else occlusion, roughness and metalness; null without an image. */
+export function splitEdit(slot: SlotAddress, view: BenchView): Edit | null {
+  const map = view.state.materials.find((material) => material.key === slot.material)?.channels[slot.channel]?.map;
+  const path = map && view.state.images.find((image) => image.key === map.image)?.resolved;
+  const file = path ? view.images.find((image) => image.path === path) : undefined;
+  if (!path || !file?.info || file.info.components < 3) return null;
+  const found = view.detected.find((one) => one.path === path);
+  const readings = found?.packed ? found.readings : USUAL;
+  const kept = readings.some((reading) => reading.channel === slot.channel);
+  return {
+    kind: 'assignSlots',
+    assignments: readings.map(({ channel, component, invert }) => ({
+      material: slot.material,
+      channel,
+      image: path,
+      component,
+      invert,
+      space: defaultSpace(channel),
+      normalY: 'Y+',
+    })),
+    ...(kept ? {} : { clears: [slot] }),
+    origin: { from: found?.packed ? 'evidence' : 'hand', detail: found?.packed ? found.evidence[0] : 'split in the usual order' },
+  };
+}
+
+/** Images for one material, each in the channels that it seems to be for. */
+export function assignImagesEdit(material: string, paths: readonly string[], view: BenchView): Edit | null {
+  const maps = view.detected.filter((map) => paths.includes(map.path));
+  const assignments = assignmentsOf(material, maps);
+  return assignments.length > 0 ? { kind: 'assignSlots', assignments, origin: { from: 'hand', detail: 'dropped on the material' } } : null;
 }

@@ -1,12 +1,16 @@
 'use client';
 
+import type { Edit, SlotAddress } from '@kinkajou/core/asset/asset';
 import type { ChannelName } from '@kinkajou/core/scene/material';
 import { useEffect, useRef } from 'react';
+import { toast } from 'sonner';
+import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { rectangle } from './boardModel.ts';
-import { adjustEdit, clearEdit, nextComponent, notEmpty, withMap } from './slotEdits.ts';
+import { copySlots, fillDownEdit, pasteEdit } from './clipboard.ts';
+import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from './slotEdits.ts';
 
 interface BoardShape {
   rows: string[];
@@ -16,7 +20,7 @@ interface BoardShape {
 
 const MOVES: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
 
-/** Keys of the board: arrows move, Shift selects, Enter picks, I C Y change how slots read, Delete clears. */
+/** Keys of the board: arrows move, Shift selects, Enter picks, I C Y S change how slots read, Delete clears; copy, paste, fill down. */
 export function useBoardKeys(shape: BoardShape): void {
   const bench = useBench();
   const latest = useRef({ shape, bench });
@@ -43,9 +47,7 @@ function handle(event: KeyboardEvent, shape: BoardShape, bench: Bench): boolean 
   const mapped = withMap(selected, materials);
   const map = materials.find((material) => material.key === slot.material)?.channels[slot.channel]?.map;
   if (event.ctrlKey || event.metaKey) {
-    if (event.key.toLowerCase() !== 'a') return false;
-    set({ selected: shape.rows.map((material) => ({ material, channel: slot.channel })) });
-    return true;
+    return command(event.key.toLowerCase(), slot, selected, shape, bench);
   }
   switch (event.key) {
     case 'Enter':
@@ -67,11 +69,42 @@ function handle(event: KeyboardEvent, shape: BoardShape, bench: Bench): boolean 
     case 'c':
       if (map) bench.apply([adjustEdit(mapped, { component: nextComponent(map.component, slot.channel) })]);
       return true;
+    case 's': {
+      const edit = splitEdit(slot, bench.view);
+      if (edit) bench.apply([edit]);
+      return edit !== null;
+    }
     case 'y': {
       const normals = mapped.filter((other) => other.channel === 'normal');
       if (normals.length > 0) bench.apply([adjustEdit(normals, { normalY: map?.normalY === 'Y+' ? 'Y-' : 'Y+' })]);
       return true;
     }
+    default:
+      return false;
+  }
+}
+
+function command(key: string, slot: SlotAddress, selected: SlotAddress[], { rows }: BoardShape, bench: Bench): boolean {
+  const { materials } = bench.view.state;
+  const apply = (edit: Edit | null, otherwise: string) => {
+    if (edit) bench.apply([edit]);
+    else toast(otherwise);
+  };
+  switch (key) {
+    case 'a':
+      useFocus.getState().set({ selected: rows.map((material) => ({ material, channel: slot.channel })) });
+      return true;
+    case 'c':
+      // Text that is marked on the page is copied as text.
+      if (window.getSelection()?.toString()) return false;
+      toast(`Copied ${plural(copySlots(selected, materials, rows), 'slot')}.`);
+      return true;
+    case 'v':
+      apply(pasteEdit(selected, rows), 'Nothing was copied yet.');
+      return true;
+    case 'd':
+      apply(fillDownEdit(selected, materials, rows), 'Select the slots below the one to fill from as well.');
+      return true;
     default:
       return false;
   }

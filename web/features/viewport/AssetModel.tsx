@@ -10,10 +10,14 @@ import {
   Matrix4,
   Mesh,
   type MeshStandardMaterial,
+  type Object3D,
   type PerspectiveCamera,
+  Raycaster,
   Sphere,
+  Vector2,
   Vector3,
 } from 'three';
+import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
@@ -21,8 +25,10 @@ import { toast } from 'sonner';
 import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
+import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
 import { onFrameAll } from './frame.ts';
 import { createViewMaterial, lookOf } from './materials.ts';
+import { providePick } from './pick.ts';
 import { TextureStore } from './textures.ts';
 
 const VIEW_DIRECTION = new Vector3(0.62, 0.34, 0.8).normalize();
@@ -39,6 +45,7 @@ export function AssetModel() {
   const bounds = useMemo(() => (model ? boundsUnder(model, placement) : null), [model, placement]);
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   useMaterials(model);
+  usePick(model);
   useFraming(sphere);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
   useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, key, ground, turn, invalidate]);
@@ -155,16 +162,23 @@ function useMaterials(model: Group | null): void {
     },
     [textures],
   );
-  const { state, images } = view;
+  const { images } = view;
+  const { slots: tried, exponent } = useExponentPreview();
+  const state = useMemo(
+    () => ({ ...view.state, materials: [...withPreview(view.state.materials, { slots: tried, exponent })] }),
+    [view.state, tried, exponent],
+  );
   useEffect(() => {
     if (!model) return;
     const context = { state, images: new Map(images.map((image) => [image.path, image])), textures, mode, wireframe };
+    const { bindings } = state;
     const used = new Map<string, Material>();
     const byKey = new Map<string, Material>();
     model.traverse((object) => {
       if (!(object instanceof Mesh)) return;
       object.userData.materialKey ??= (object.material as MeshStandardMaterial).name;
-      const key = object.userData.materialKey as string;
+      const key = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
+      object.userData.shownKey = key;
       let material = byKey.get(key);
       if (!material) {
         const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
@@ -186,6 +200,32 @@ function useMaterials(model: Group | null): void {
       for (const material of stale) material.dispose();
     };
   }, [model, state, images, textures, mode, wireframe, invalidate]);
+}
+
+/** The material that an edit bound to the part which a mesh belongs to. */
+function boundKey(object: Object3D, bindings: Record<string, string>): string | undefined {
+  for (let at: Object3D | null = object; at; at = at.parent) {
+    const node = at.userData[NODE_KEY];
+    if (typeof node === 'string') return bindings[node];
+  }
+  return undefined;
+}
+
+/** Answers which material lies under a place on the page. */
+function usePick(model: Group | null): void {
+  const { camera, gl } = useThree();
+  useEffect(
+    () =>
+      providePick(({ x, y }) => {
+        const box = gl.domElement.getBoundingClientRect();
+        if (!model || x < box.left || x > box.right || y < box.top || y > box.bottom) return null;
+        const ray = new Raycaster();
+        ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), camera);
+        const [hit] = ray.intersectObject(model, true);
+        return (hit?.object.userData.shownKey as string | undefined) ?? null;
+      }),
+    [model, camera, gl],
+  );
 }
 
 const STALE_MS = 2000;

@@ -1,6 +1,7 @@
 'use client';
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { useDroppable } from '@dnd-kit/core';
 import { OrbitControls } from '@react-three/drei';
 import { Canvas } from '@react-three/fiber';
 import { Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
@@ -9,6 +10,7 @@ import { NeutralToneMapping } from 'three';
 import { useChoices, VIEW_MODES, type ViewMode } from '@/ui/choices';
 import { channelTitle, extent, plural } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
+import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { AssetModel } from './AssetModel.tsx';
 import { frameAll } from './frame.ts';
 import { Surroundings } from './Surroundings.tsx';
@@ -18,6 +20,7 @@ const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
 /** The asset under light, or one of its channels alone. */
 export function Viewport() {
   const { view } = useBench();
+  const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
   if (choices.size === 'folded') {
@@ -36,7 +39,11 @@ export function Viewport() {
       aria-label="View"
     >
       <ViewBar />
-      <div className="relative min-h-0 overflow-hidden" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
+      <div
+        ref={setNodeRef}
+        className={`relative min-h-0 overflow-hidden ${isOver ? 'ring-2 ring-accent ring-inset' : ''}`}
+        style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
+      >
         <ViewportGuard>
           <Canvas
             frameloop="demand"

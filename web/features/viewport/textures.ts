@@ -1,4 +1,5 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import { isColourSpace } from '@kinkajou/core/colour/spaces';
 import type { MapUse } from '@kinkajou/core/scene/material';
 import { toGltfTransform } from '@kinkajou/core/scene/uvTransform';
 import {
@@ -86,8 +87,19 @@ export class TextureStore {
   }
 }
 
-/** Pictures of float images arrive encoded, so that a linear tag is served by decoding them again. */
+/**
+ * Whether the graphics card decodes the texel as sRGB. Pictures of float images arrive encoded, so that decoding gives the
+ * stored numbers again; for a linear tag these are the light. A use with a curve, primaries or exponent of its own is
+ * decoded by the shader instead, from the stored numbers.
+ */
 function isEncoded(use: MapUse, image: ParcelImage): boolean {
-  if (image.info?.floating) return use.space.startsWith('lin_');
-  return use.space !== 'data' && use.space !== 'unknown' && !use.space.startsWith('lin_');
+  if (image.info?.floating) return true;
+  return use.space === 'srgb_rec709_scene' && (use.exponent ?? 1) === 1;
+}
+
+/** True where the shader must decode; see {@link isEncoded}. */
+export function decodesInShader(use: MapUse, image: ParcelImage): boolean {
+  if (!isColourSpace(use.space)) return false;
+  if ((use.exponent ?? 1) !== 1) return true;
+  return use.space !== 'lin_rec709_scene' && (use.space !== 'srgb_rec709_scene' || (image.info?.floating ?? false));
 }

@@ -31,7 +31,7 @@ export function listConversions(assetId: string): Promise<ConversionRow[]> {
 /** The job: a new image in the parcel, beside the original. Integers stay integers for encoded spaces; floats stay floats. */
 export async function convertImage(id: string): Promise<void> {
   const [row] = await db().select().from(conversions).where(eq(conversions.id, id));
-  if (!row || row.state !== 'queued') return;
+  if (row?.state !== 'queued') return;
   const update = async (values: Partial<typeof conversions.$inferInsert>) => {
     await db().update(conversions).set(values).where(eq(conversions.id, id));
     await publish({ topic: 'asset', id: row.assetId });

@@ -88,3 +88,9 @@ async function look(sha256: string, path: string): Promise<PixelFacts | null> {
     throw error;
   }
 }
+
+/** What is known of one content. */
+export async function factsOf(sha256: string): Promise<PixelFacts | null> {
+  const [row] = await db().select().from(imageFacts).where(eq(imageFacts.sha256, sha256));
+  return row?.version === FACTS_VERSION ? row.facts : null;
+}

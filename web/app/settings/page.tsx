@@ -1,0 +1,7 @@
+import { SettingsView } from '@/features/settings/SettingsView';
+
+export const metadata = { title: 'Settings - Kinkajou' };
+
+export default function SettingsPage() {
+  return <SettingsView />;
+}

@@ -1,0 +1,79 @@
+'use client';
+
+import { type TagChange, tagChanges, tagEdits, type TagRepair } from '@kinkajou/core/asset/repairTags';
+import type { ColourSpace } from '@kinkajou/core/scene/material';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
+import { toast } from 'sonner';
+import type { TagResult } from '@/server/services/tags';
+import { api } from '@/ui/api';
+import { plural } from '@/ui/format';
+import { useFocus } from '../bench/focus.ts';
+import { useBench } from '../bench/useBench.ts';
+import { TagSelect } from './TagSelect.tsx';
+
+type Scope = 'selection' | 'asset' | 'shelf';
+
+/** Tags many uses at once: as each channel needs or as one space, by a word in the names, in the selection, here or everywhere. */
+export function RepairBar() {
+  const bench = useBench();
+  const { view } = bench;
+  const client = useQueryClient();
+  const selected = useFocus((state) => state.selected);
+  const [scope, setScope] = useState<Scope>('asset');
+  const [keyword, setKeyword] = useState('');
+  const [how, setHow] = useState<'channel' | 'space'>('channel');
+  const [space, setSpace] = useState<ColourSpace>('data');
+  const to: TagRepair['to'] = how === 'channel' ? 'channel' : space;
+  const detected = useMemo(() => new Map(view.detected.map((map) => [map.path, map])), [view.detected]);
+  const here = useMemo(
+    (): TagChange[] => tagChanges(view.state, view.images, detected, { to, keyword, slots: scope === 'selection' ? selected : null }),
+    [view, detected, to, keyword, scope, selected],
+  );
+  const body = { assets: null, to, keyword };
+  const everywhere = useQuery({
+    queryKey: ['asset', view.id, 'tags', to, keyword],
+    queryFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: true } }),
+    enabled: scope === 'shelf',
+  });
+  const repair = useMutation({
+    mutationFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: false } }),
+    onSuccess: (result) => {
+      toast.success(`Tagged ${plural(result.changes, 'use')} in ${plural(result.assets.length, 'asset')}. Each can be undone on its bench.`);
+      void client.invalidateQueries({ queryKey: ['asset'] });
+      void client.invalidateQueries({ queryKey: ['shelf'] });
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  const count = scope === 'shelf' ? (everywhere.data?.changes ?? 0) : here.length;
+  const detail = `${how === 'channel' ? 'as each channel needs' : 'all as one space'}${keyword === '' ? '' : `, names with "${keyword}"`}`;
+  const apply = () => {
+    if (scope === 'shelf') repair.mutate();
+    else bench.apply(tagEdits(here, { from: 'hand', detail }));
+  };
+  return (
+    <fieldset
+      className="flex items-center gap-1.5 overflow-x-auto border-b border-[var(--line)] px-3 py-1.5 text-[12px] whitespace-nowrap"
+      aria-label="Repair tags"
+    >
+      <span className="text-[var(--soft)]">Tag</span>
+      <select className="chip" aria-label="Which uses" value={scope} onChange={(event) => setScope(event.target.value as Scope)}>
+        <option value="selection">the selection</option>
+        <option value="asset">this asset</option>
+        <option value="shelf">every asset</option>
+      </select>
+      <input className="field w-24" placeholder="any name" aria-label="Word in the name" value={keyword} onChange={(event) => setKeyword(event.target.value)} />
+      <select className="chip" aria-label="How to tag" value={how} onChange={(event) => setHow(event.target.value as 'channel' | 'space')}>
+        <option value="channel">as channels need</option>
+        <option value="space">as</option>
+      </select>
+      {how === 'space' && <TagSelect value={space} change={setSpace} label="Tag for all" />}
+      <span className="flex-1" />
+      <button type="button" className="act main" disabled={count === 0 || bench.busy || repair.isPending} onClick={apply}>
+        {scope === 'shelf' && everywhere.data
+          ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}`
+          : `Tag ${plural(count, 'use')}`}
+      </button>
+    </fieldset>
+  );
+}

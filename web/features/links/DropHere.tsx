@@ -1,0 +1,54 @@
+'use client';
+
+import { type ReactNode, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { plural } from '@/ui/format';
+import { Modal } from '../bench/Modal.tsx';
+import { droppedPath, type DroppedFile } from '../intake/uploads.ts';
+import { useDelivery } from './useDelivery.ts';
+import { useImageUpload } from './useImageUpload.ts';
+
+const IMAGES_ONLY = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
+
+/** Files dropped on this step are further images, or a newer delivery of the asset; images alone may be either. */
+export function DropHere({ children }: { children: ReactNode }) {
+  const [dropped, setDropped] = useState<DroppedFile[]>([]);
+  const upload = useImageUpload();
+  const { deliver } = useDelivery();
+  const zone = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    onDrop: (files) => {
+      const list = files.map((file) => ({ path: droppedPath(file), file }));
+      if (list.length > 0 && list.some(({ path }) => !IMAGES_ONLY.test(path))) void deliver(list);
+      else setDropped(list);
+    },
+  });
+  const take = (work: () => void) => {
+    setDropped([]);
+    work();
+  };
+  return (
+    <div {...zone.getRootProps({ className: 'relative h-full' })}>
+      <input {...zone.getInputProps()} data-testid="drop-delivery" />
+      {children}
+      {zone.isDragActive && (
+        <div className="pointer-events-none absolute inset-2 z-30 grid place-items-center rounded-md border-2 border-dashed border-accent bg-base-100/85 text-[14px] font-semibold">
+          Drop images, or a newer delivery of this asset
+        </div>
+      )}
+      {dropped.length > 0 && (
+        <Modal title={`${plural(dropped.length, 'image')} dropped`} close={() => setDropped([])}>
+          <div className="grid gap-3 p-4">
+            <button type="button" className="act py-2" onClick={() => take(() => void upload(dropped.map(({ file }) => file)))}>
+              Add to the parcel
+            </button>
+            <button type="button" className="act py-2" onClick={() => take(() => void deliver(dropped))}>
+              Take as a newer delivery: same names replace the old images
+            </button>
+          </div>
+        </Modal>
+      )}
+    </div>
+  );
+}

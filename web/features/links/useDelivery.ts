@@ -1,0 +1,61 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback, useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '@/ui/api';
+import { plural } from '@/ui/format';
+import { type DroppedFile, sendFile } from '../intake/uploads.ts';
+import { useFocus } from '../bench/focus.ts';
+import { useBench } from '../bench/useBench.ts';
+
+const POLL_MS = 300;
+
+interface ParcelAnswer {
+  state: 'uploading' | 'reading' | 'ready' | 'failed';
+  faults: { message: string }[];
+}
+
+/** Sends a newer delivery of the asset and waits until it is laid over the old one. */
+export function useDelivery(): { deliver: (files: DroppedFile[]) => Promise<void>; busy: boolean } {
+  const { view } = useBench();
+  const client = useQueryClient();
+  const [busy, setBusy] = useState(false);
+  const assetId = view.id;
+  const deliver = useCallback(
+    async (files: DroppedFile[]) => {
+      if (files.length === 0) return;
+      setBusy(true);
+      const note = toast.loading(`Sending ${plural(files.length, 'file')} ...`);
+      try {
+        const name = files.length === 1 ? files[0].file.name : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
+        const { id } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name } });
+        for (const [i, { path, file }] of files.entries())
+          await sendFile(id, path, file, null, (sent) =>
+            toast.loading(`Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`, { id: note }),
+          );
+        await api(`/api/assets/${assetId}/deliveries`, { method: 'POST', body: { parcelId: id } });
+        toast.loading('Reading the delivery ...', { id: note });
+        await settled(id);
+        await client.invalidateQueries({ queryKey: ['asset', assetId] });
+        toast.success('The newer delivery is in place.', { id: note });
+        useFocus.getState().set({ dialog: 'deliveries' });
+      } catch (error) {
+        toast.error((error as Error).message, { id: note });
+      } finally {
+        setBusy(false);
+      }
+    },
+    [client, assetId],
+  );
+  return { deliver, busy };
+}
+
+async function settled(parcelId: string): Promise<void> {
+  for (;;) {
+    const { state, faults } = await api<ParcelAnswer>(`/api/parcels/${parcelId}`);
+    if (state === 'ready') return;
+    if (state === 'failed') throw new Error(`The delivery was not taken. ${faults.map((fault) => fault.message).join(' ')}`);
+    await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+  }
+}
