@@ -67,10 +67,12 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
     ? `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`
     : reading > 0
       ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
-      : health.data && health.data.worker !== 'ok'
-        ? health.data.worker
-        : health.isError
-          ? 'server does not answer'
-          : 'worker idle';
+      : looked.done < looked.total
+        ? `looking at pixels, ${looked.done} of ${looked.total}`
+        : health.data && health.data.worker !== 'ok'
+          ? health.data.worker
+          : health.isError
+            ? 'server does not answer'
+            : 'worker idle';
   return <span className="max-w-72 truncate whitespace-nowrap">{text}</span>;
 }

@@ -32,7 +32,7 @@ export class TextureStore {
 
   /** The texture for a use; `raw` hands out the stored numbers whatever the colour tag says. */
   get(use: MapUse, image: ParcelImage, raw: boolean): Texture {
-    const encoded = !raw && isEncoded(use, image);
+    const encoded = image.info?.floating || (!raw && isEncoded(use, image));
     const channel = use.uvSet === null ? 0 : Math.max(0, this.uvSets.indexOf(use.uvSet));
     const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap]);
     let texture = this.kept.get(key);
@@ -93,8 +93,7 @@ export class TextureStore {
  * decoded by the shader instead, from the stored numbers.
  */
 function isEncoded(use: MapUse, image: ParcelImage): boolean {
-  if (image.info?.floating) return true;
-  return use.space === 'srgb_rec709_scene' && (use.exponent ?? 1) === 1;
+  return (image.info?.floating ?? false) || (use.space === 'srgb_rec709_scene' && (use.exponent ?? 1) === 1);
 }
 
 /** True where the shader must decode; see {@link isEncoded}. */
