@@ -17,7 +17,7 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
 
   await page.keyboard.press('2');
   await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
-  await page.getByRole('button', { name: /Link all safe/ }).click();
+  await page.getByRole('button', { name: /Link safe/ }).click();
   await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'found');
   await page.keyboard.press('Control+z');
   await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');

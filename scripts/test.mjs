@@ -1,4 +1,5 @@
 import { mkdir, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromiumPath, ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { freePort, ROOT, run, say } from './lib/run.mjs';
@@ -14,6 +15,8 @@ const { startPostgres } = await import('./lib/postgres.mjs');
 const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');
 
 const dataFolder = join(ROOT, '.data', 'test');
+// Search folders and watched folders of the browser tests lie among the temporary files.
+process.env.KINKAJOU_FOLDERS = tmpdir();
 const tally = { passed: 0, failed: 0 };
 const stops = [];
 await rm(dataFolder, { recursive: true, force: true });

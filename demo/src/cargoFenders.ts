@@ -42,11 +42,16 @@ interface Fault {
 
 /** Forty fenders of the quay for work in bulk, as USD in metres. Each of the first ones has one fault, the rest none. */
 export async function cargoFenders(): Promise<DemoParcel> {
+  return fendersOf(Array.from({ length: COUNT }, (_, i) => i + 1));
+}
+
+/** Some of the fenders, by their numbers from 1. */
+export async function fendersOf(numbers: readonly number[]): Promise<DemoParcel> {
   const files: Record<string, Uint8Array> = {};
   const faults: DemoParcel['faults'] = [];
-  for (let i = 0; i < COUNT; i += 1) {
-    const fender = await makeFender(i);
-    const fault = FAULTS[i];
+  for (const number of numbers) {
+    const fender = await makeFender(number - 1);
+    const fault = FAULTS[number - 1];
     if (fault) {
       await fault.bend(fender);
       const subject = (fault.subject ?? MATERIAL).replaceAll('{name}', fender.name);
@@ -57,6 +62,13 @@ export async function cargoFenders(): Promise<DemoParcel> {
     for (const [name, bytes] of Object.entries(fender.files)) files[folder + name] = bytes;
   }
   return { id: 'cargo-fenders', title: 'Cargo fenders', files, faults };
+}
+
+/** The number of the fender that carries a fault. */
+export function fenderWith(code: string): number {
+  const at = FAULTS.findIndex((fault) => fault.code === code);
+  if (at < 0) throw new Error(`no fender carries ${code}`);
+  return at + 1;
 }
 
 const MATERIAL = 'Rubber';

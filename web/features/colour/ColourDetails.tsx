@@ -122,7 +122,7 @@ function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slo
       <span className="text-[var(--soft)]">Exponent</span>
       <input
         type="range"
-        className="range range-xs w-36"
+        className="range range-xs w-24"
         aria-label="Exponent"
         min={-1}
         max={1}
@@ -133,7 +133,7 @@ function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slo
         onKeyUp={(event) => event.key.startsWith('Arrow') && commit(value)}
       />
       <input
-        className="field w-16 font-mono text-[11.5px]"
+        className="field w-14 font-mono text-[11.5px]"
         aria-label="Exponent as a number"
         value={value.toFixed(3).replace(/0+$/, '').replace(/\.$/, '')}
         onChange={(event) => Number(event.target.value) > 0 && attempt(Number(event.target.value))}

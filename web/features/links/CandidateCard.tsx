@@ -3,7 +3,7 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import type { Candidate } from '@kinkajou/core/links/rank';
 import { pictureUrl } from '@/ui/api';
-import { bytes, day } from '@/ui/format';
+import { bytes, day, fileName } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import type { BenchView } from '../bench/useBench.ts';
 
@@ -24,7 +24,7 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
       data-candidate={candidate.path}
       aria-label={`Link to ${candidate.path}`}
       title={`${candidate.path}\n${candidate.reasons.join('\n')}`}
-      className={`grid w-[168px] shrink-0 cursor-pointer content-start gap-1 rounded-[5px] border bg-base-100 p-1.5 text-left hover:border-accent ${chosen ? 'border-accent ring-2 ring-accent' : 'border-[var(--line)]'}`}
+      className={`grid w-[168px] shrink-0 cursor-pointer grid-cols-[minmax(0,1fr)] content-start gap-1 rounded-[5px] border bg-base-100 p-1.5 text-left hover:border-accent ${chosen ? 'border-accent ring-2 ring-accent' : 'border-[var(--line)]'}`}
       onClick={link}
     >
       {file ? (
@@ -37,8 +37,9 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
         <b className="font-mono text-[11.5px]">{candidate.score.toFixed(2)}</b>
         <span className="narrow min-w-0 truncate text-[11.3px]">{candidate.reasons[0]}</span>
       </span>
-      <span className="narrow truncate font-mono text-[11px]" style={{ direction: 'rtl' }}>
-        <bdi>{candidate.path}</bdi>
+      <span className="narrow truncate font-mono text-[11px]">{fileName(candidate.path)}</span>
+      <span className="narrow truncate font-mono text-[10.5px] text-[var(--soft)]" style={{ direction: 'rtl' }}>
+        <bdi>{candidate.path.slice(0, -fileName(candidate.path).length) || 'top folder'}</bdi>
       </span>
       <span className="narrow text-[11px] leading-tight text-[var(--soft)]">
         {file?.info && `${file.info.width} × ${file.info.height}, ${file.info.bitDepth} bit${file.info.floating ? ' float' : ''}`}

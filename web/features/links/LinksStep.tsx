@@ -14,7 +14,8 @@ import { RuleBar } from './RuleBar.tsx';
 import { UnusedImages, unusedImages } from './UnusedImages.tsx';
 import { IMAGE_ACCEPT, useImageUpload } from './useImageUpload.ts';
 
-type Filter = 'all' | 'missing' | 'found' | 'embedded';
+const FILTERS = ['all', 'missing', 'found', 'embedded'] as const;
+type Filter = (typeof FILTERS)[number];
 
 /** Every path the model wrote, where it was found or why not; and what was delivered that nothing reads. */
 export function LinksStep() {
@@ -33,7 +34,7 @@ export function LinksStep() {
       <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
         <div className="bar overflow-x-auto">
           <h2 className="text-[14px] font-bold">Links</h2>
-          {(['all', 'missing', 'found', 'embedded'] as const).map((key) => (
+          {FILTERS.filter((key) => key !== 'embedded' || counts(key) > 0).map((key) => (
             <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
               {key} {counts(key)}
             </button>
@@ -74,7 +75,9 @@ export function LinksStep() {
             }}
           />
         </div>
-        <RuleBar />
+        <div>
+          <RuleBar />
+        </div>
         {filter === 'unused' ? <UnusedImages /> : <LinkTable rows={rows} />}
         {filter !== 'unused' && <LinkDetails />}
       </div>

@@ -1,6 +1,7 @@
 'use client';
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { ownImages } from '@kinkajou/core/asset/ownImages';
 import { useMemo } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { bytes, channelTitle } from '@/ui/format';
@@ -12,7 +13,7 @@ export interface UnusedImage {
   what: string;
 }
 
-/** Images of the parcel that no slot reads, with what they seem to be. */
+/** Images of the model's own that no slot reads, with what they seem to be. */
 export function unusedImages(view: BenchView): UnusedImage[] {
   const uses = usesOfImages(view.state);
   const read = new Set<string>();
@@ -23,7 +24,7 @@ export function unusedImages(view: BenchView): UnusedImage[] {
   }
   const copies = new Map(view.sidecars.map(({ path, original }) => [path, original]));
   const detected = new Map(view.detected.map((map) => [map.path, map]));
-  return view.images
+  return ownImages(view.source, view.images)
     .filter((image) => !read.has(image.path))
     .map(({ path, sha256, info, fault, size }) => {
       const map = detected.get(path);

@@ -2,6 +2,7 @@
 
 import { useDraggable } from '@dnd-kit/core';
 import { foldName } from '@kinkajou/core/links/fileIndex';
+import { ownImages } from '@kinkajou/core/asset/ownImages';
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -28,7 +29,11 @@ export function ImageTray() {
   const rows = useMemo(() => {
     const unused = unusedOnly ? new Set(unusedImages(view).map((image) => image.path)) : null;
     const words = foldName(search);
-    return view.images.filter((image) => image.info && (!unused || unused.has(image.path)) && foldName(image.path).includes(words));
+    const used = new Set(view.state.images.map((image) => image.resolved));
+    const own = new Set(ownImages(view.source, view.images));
+    return view.images.filter(
+      (image) => (own.has(image) || used.has(image.path)) && image.info && (!unused || unused.has(image.path)) && foldName(image.path).includes(words),
+    );
   }, [view, search, unusedOnly]);
   const virtual = useVirtualizer({ horizontal: true, count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => WIDTH, overscan: 6 });
   const choose = (path: string, event: MouseEvent) => {

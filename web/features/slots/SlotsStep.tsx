@@ -4,7 +4,8 @@ import { useDroppable } from '@dnd-kit/core';
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type MouseEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Columns3, Images, LayoutTemplate } from 'lucide-react';
+import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { useChoices } from '@/ui/choices';
 import { channelTitle, count } from '@/ui/format';
@@ -51,23 +52,23 @@ export function SlotsStep() {
   return (
     <div className="grid h-full" style={{ gridTemplateRows: `40px minmax(0, 1fr) auto${tray ? ' auto' : ''}`, gridTemplateColumns: 'minmax(0, 1fr)' }}>
       <div className="bar overflow-x-auto">
-        <h2 className="text-[14px] font-bold whitespace-nowrap">Slot board</h2>
+        <h2 className="text-[14px] font-bold whitespace-nowrap">Slots</h2>
         {(['all', 'broken', 'doubtful'] as const).map((key) => (
           <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
             {key} {key === 'all' ? view.state.materials.length : tallies[key]}
           </button>
         ))}
-        <input className="field w-24" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <input className="field w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
         <span className="flex-1" />
         <button type="button" className="chip" disabled={bench.busy} onClick={assign}>
           Assign by name
         </button>
-        <button type="button" className="chip" onClick={() => set({ dialog: 'templates' })}>
-          Templates
-        </button>
-        <button type="button" className="chip" aria-pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
-          Images
-        </button>
+        <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
+          <LayoutTemplate size={14} />
+        </IconChip>
+        <IconChip label="Images of the parcel" pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
+          <Images size={14} />
+        </IconChip>
         <ColumnsMenu columns={columns} />
       </div>
       <Board rows={rows} columns={columns} marks={marks} />
@@ -206,6 +207,14 @@ function Heading({ title, below, first = false }: { title: string; below: string
   );
 }
 
+function IconChip({ label, pressed, onClick, children }: { label: string; pressed?: boolean; onClick: () => void; children: ReactNode }) {
+  return (
+    <button type="button" className="chip" aria-label={label} title={label} aria-pressed={pressed} onClick={onClick}>
+      {children}
+    </button>
+  );
+}
+
 function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
   const { shownColumns, hiddenColumns, set } = useChoices();
   const toggle = (channel: ChannelName) => {
@@ -214,8 +223,15 @@ function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
   };
   return (
     <>
-      <button type="button" className="chip" popoverTarget="board-columns" style={{ anchorName: '--board-columns' } as never}>
-        Columns
+      <button
+        type="button"
+        className="chip"
+        popoverTarget="board-columns"
+        aria-label="Columns"
+        title="Columns of the board"
+        style={{ anchorName: '--board-columns' } as never}
+      >
+        <Columns3 size={14} />
       </button>
       <div
         id="board-columns"
