@@ -11,7 +11,9 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
+import { bigMap, decodeAndClassify, decodeOnly } from './classify.ts';
 import { gridDocument } from './grid.ts';
+import { matchLinks } from './links.ts';
 
 /**
  * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a whole process;
@@ -26,9 +28,24 @@ const folder = mkdtempSync(join(tmpdir(), 'kinkajou-bench-'));
 Object.assign(globalThis, { window: globalThis, self: globalThis });
 
 try {
+  await benchMaps();
   for (const size of SIZES) await benchSize(size);
 } finally {
   rmSync(folder, { recursive: true });
+}
+
+async function benchMaps(): Promise<void> {
+  matchLinks();
+  const { ms, found } = matchLinks();
+  console.log(`5,000 missing paths among 100,000 files: ${ms.toFixed(0)} ms, ${(ms / 1000).toFixed(2)} of the second allowed; ${found} found a candidate`);
+  for (const kind of ['colour', 'normal'] as const) {
+    const bytes = await bigMap(kind);
+    const [decoding, both] = [await median(3, () => decodeOnly(bytes)), await median(3, () => decodeAndClassify(bytes))];
+    console.log(
+      `4096-square ${kind} map classified as ${await decodeAndClassify(bytes)}: decoding ${decoding.toFixed(0)} ms, with classification ${both.toFixed(0)} ms, ` +
+        `${(both / decoding).toFixed(2)} times decoding`,
+    );
+  }
 }
 
 async function benchSize(size: number): Promise<void> {

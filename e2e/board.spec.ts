@@ -1,17 +1,21 @@
 import { fendersOf } from '@kinkajou/demo/cargoFenders';
 import { expect, type Page, test } from '@playwright/test';
-import { looked, sendFenders, sendParcel } from './parcels.ts';
+import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 const cell = (page: Page, material: string, channel: string) => page.locator(`[data-slot="${material}/${channel}"]`);
 const text = (value: string) => new TextEncoder().encode(value);
 
 /** Drags with the mouse in steps, as a hand does. */
 async function drag(page: Page, from: string, to: string): Promise<void> {
+  await expect(page.locator(from)).toBeVisible();
+  // What arrives late (details, pictures) may still move the board.
+  await page.waitForTimeout(500);
   const [a, b] = [await page.locator(from).boundingBox(), await page.locator(to).boundingBox()];
   if (!a || !b) throw new Error(`${a ? to : from} is not on the page`);
   await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
   await page.mouse.down();
   for (let i = 1; i <= 8; i += 1) await page.mouse.move(a.x + ((b.x + b.width / 2 - a.x) * i) / 8, a.y + ((b.y + b.height / 2 - a.y) * i) / 8);
+  await page.waitForTimeout(200);
   await page.mouse.up();
 }
 
@@ -29,6 +33,8 @@ async function boardParcel(): Promise<Record<string, Uint8Array>> {
     'tarp_normal.png': image('normal'),
   };
 }
+
+test.beforeEach(({ page }) => foldView(page));
 
 test('images are dragged onto slots, materials and parts; sets form materials', async ({ page, request }) => {
   const { box } = await sendParcel(request, 'Box', await boardParcel());
@@ -108,6 +114,7 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
   await page.getByRole('button', { name: '2.2', exact: true }).click();
   await expect(page.getByText(/to exponent 2\.200/)).toBeVisible();
   await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-finding="colour.encodedTwice"]')).toBeVisible();
   await page.keyboard.press('n');
   await page.keyboard.press('m');
   await expect(tag('Rubber', 'baseColor')).toHaveValue('srgb_rec709_scene');

@@ -5,7 +5,7 @@ import { encodePng } from '@kinkajou/core/images/encode';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { fendersOf } from '@kinkajou/demo/cargoFenders';
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { looked, sendFenders, sendParcel } from './parcels.ts';
+import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 const CLEAN = 35;
 const NAME = `berth_${CLEAN}`;
@@ -20,6 +20,8 @@ async function contentOf(request: APIRequestContext, id: string, key: RegExp): P
   const entry = view.state.images.find((image: { written: string }) => key.test(image.written));
   return view.images.find((image: { path: string }) => image.path === entry?.resolved)?.sha256;
 }
+
+test.beforeEach(({ page }) => foldView(page));
 
 test('a newer delivery replaces by name, keeps the edits, says what changed and can be taken back', async ({ page, request }) => {
   const { files } = await fendersOf([CLEAN]);

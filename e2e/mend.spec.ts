@@ -1,12 +1,14 @@
 import { channelBuoy } from '@kinkajou/demo/channelBuoy';
 import { expect, type Page, test } from '@playwright/test';
-import { looked, sendFenders, sendParcel } from './parcels.ts';
+import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 const status = (page: Page, name: string) => page.locator(`[data-link="${name}"]`);
 const logLength = async (page: Page, id: string) => {
   const { log } = await (await page.request.get(`/api/assets/${id}`)).json();
   return log.filter((entry: { undone: boolean }) => !entry.undone).length;
 };
+
+test.beforeEach(({ page }) => foldView(page));
 
 test('a broken asset is mended with the keyboard alone, and all of it undone', async ({ page, request }) => {
   const parcel = await channelBuoy();

@@ -1,6 +1,6 @@
 import { fendersOf, fenderWith } from '@kinkajou/demo/cargoFenders';
 import { parcelZip } from '@kinkajou/demo/harrowQuay';
-import type { APIRequestContext } from '@playwright/test';
+import type { APIRequestContext, Page } from '@playwright/test';
 
 /** Sends files as one parcel and waits until it is read; returns the ids of its assets by name. */
 export async function sendParcel(request: APIRequestContext, name: string, files: Record<string, Uint8Array>): Promise<Record<string, string>> {
@@ -38,4 +38,15 @@ export async function looked(request: APIRequestContext, id: string): Promise<vo
     if (looked.done >= looked.total) return;
     await new Promise((resolve) => setTimeout(resolve, 200));
   }
+}
+
+/** Folds the view away, where a test is about something else: drawing in software is slow. */
+export async function foldView(page: Page): Promise<void> {
+  const view = { size: 'folded', mode: 'lit', wireframe: false, ground: true, key: true, turn: 40, exposure: 0 };
+  await page.addInitScript(
+    (choices) => {
+      if (!localStorage.getItem('kinkajou-choices')) localStorage.setItem('kinkajou-choices', choices);
+    },
+    JSON.stringify({ state: { view }, version: 1 }),
+  );
 }

@@ -19,11 +19,19 @@ const id = (name) => assets.find((asset) => asset.name === name)?.id;
 const views = [
   ['shelf', '/', 1500],
   ['intake', '/intake', 1000],
-  ['bench-links', `/assets/${id('lantern')}/links`, 9000],
+  ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
+  ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
+  ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
-  ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000],
+  ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
   ['handoff', `/assets/${id('lantern')}/handoff`, 7000, handOff],
 ];
+
+/** Opens the strip of the parcel's images under the board. */
+async function showImages() {
+  await page.getByRole('button', { name: 'Images of the parcel' }).click();
+  await page.waitForTimeout(2000);
+}
 
 /** Mends the lantern as a person would, and makes its package. */
 async function handOff() {

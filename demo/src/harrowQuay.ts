@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
 import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';
+import { pilotBoat } from './pilotBoat.ts';
 import type { DemoParcel } from './scene.ts';
 import { stormLantern } from './stormLantern.ts';
 
@@ -13,6 +14,7 @@ const EDITION = 2;
 export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'storm-lantern': stormLantern,
   'channel-buoy': channelBuoy,
+  'pilot-boat': pilotBoat,
   'cargo-fenders': cargoFenders,
 };
 

@@ -14,7 +14,8 @@ const UNTAGGED = new Set(['fbx', 'obj']);
  */
 export const colourLinearAsEncoded: Check = (context) =>
   floatColours(context).flatMap(({ slot, linear, judged }): Finding[] => {
-    const byTag = !linear && judged.state === 'linear' && (judged.confidence >= TOLD || isUntagged(context.source.format, slot.content.source.from));
+    // Linear is what floats are without evidence, so any judgement of that kind speaks against the tag.
+    const byTag = !linear && judged.state === 'linear';
     const before = judged.state === 'darkened' && judged.confidence >= TOLD;
     if (!byTag && !before) return [];
     const change: SlotChange = before ? { space: 'lin_rec709_scene', exponent: 1 / 2.2 } : { space: 'lin_rec709_scene' };

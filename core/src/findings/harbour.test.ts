@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { cargoFenders } from '../../../demo/src/cargoFenders.ts';
 import { channelBuoy } from '../../../demo/src/channelBuoy.ts';
+import { pilotBoat } from '../../../demo/src/pilotBoat.ts';
 import type { DemoParcel } from '../../../demo/src/scene.ts';
 import { stormLantern } from '../../../demo/src/stormLantern.ts';
 import { initialState } from '../asset/asset.ts';
@@ -41,8 +42,8 @@ let harbour: Opened[];
 let fenders: Opened;
 beforeAll(async () => {
   harbour = [];
-  for (const make of [stormLantern, channelBuoy, cargoFenders]) harbour.push(await open(await make()));
-  fenders = harbour[2];
+  for (const make of [stormLantern, channelBuoy, pilotBoat, cargoFenders]) harbour.push(await open(await make()));
+  fenders = harbour[3];
 }, 120_000);
 
 describe('the harbour', () => {

@@ -1,0 +1,36 @@
+import { decodeImage } from '@kinkajou/core/images/decode';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { detectMaps } from '@kinkajou/core/maps/detectMaps';
+import { lookAtPixels } from '@kinkajou/core/maps/pixelFacts';
+
+const SIZE = 4096;
+
+/** A 4096-square image of noise with some colour, or of normals of a bumpy surface. */
+export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
+  const data = new Uint8Array(SIZE * SIZE * 3);
+  for (let y = 0, at = 0; y < SIZE; y += 1) {
+    for (let x = 0; x < SIZE; x += 1, at += 3) {
+      if (kind === 'colour') {
+        const grain = (x * 73 + y * 151 + ((x * y) >> 3)) & 31;
+        data.set([150 + grain, 80 + grain, 40 + (grain >> 1)], at);
+      } else {
+        const [p, q] = [0.4 * Math.cos(x / 37) * Math.sin(y / 29), 0.4 * Math.sin(x / 37) * Math.cos(y / 29)];
+        const length = Math.hypot(p, q, 1);
+        data.set([(127.5 * (1 - p / length)) | 0, (127.5 * (1 - q / length)) | 0, (127.5 * (1 + 1 / length)) | 0], at);
+      }
+    }
+  }
+  return encodePng({ width: SIZE, height: SIZE, components: 3, data });
+}
+
+/** Decodes only; the yardstick. */
+export async function decodeOnly(bytes: Uint8Array): Promise<void> {
+  await decodeImage(bytes, 'map.png');
+}
+
+/** Decodes, looks at the pixels and says what the image is. */
+export async function decodeAndClassify(bytes: Uint8Array): Promise<string> {
+  const facts = lookAtPixels(await decodeImage(bytes, 'map.png'));
+  const [map] = detectMaps([{ path: 'map.png', info: null, facts }]);
+  return map.readings[0]?.channel ?? 'unknown';
+}
