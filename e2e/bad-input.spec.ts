@@ -1,5 +1,8 @@
 import { expect, test } from '@playwright/test';
 import { badParcels } from './badInput.ts';
+import { foldView } from './parcels.ts';
+
+test.beforeEach(({ page }) => foldView(page));
 
 test('every kind of bad parcel is answered in words, and what could be read is kept', async ({ page, request }) => {
   await page.goto('/intake');

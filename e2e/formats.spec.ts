@@ -9,6 +9,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { zipSync } from 'fflate';
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
+import { foldView } from './parcels.ts';
 
 async function send(page: Page, name: string, files: Record<string, Uint8Array>): Promise<void> {
   await page.goto('/intake');
@@ -23,6 +24,7 @@ async function openCard(page: Page, name: string): Promise<void> {
 }
 
 test('the same buoy opens from USD and from glTF with its maps in place', async ({ page }) => {
+  await foldView(page);
   const parcel = await channelBuoy();
   const path = Object.keys(parcel.files).find((name) => name.endsWith('.fbx')) as string;
   const asset = await openAsset(memorySource('channel-buoy', parcel.files), path);

@@ -4,6 +4,9 @@ import { parcelZip } from '@kinkajou/demo/harrowQuay';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
+import { foldView } from './parcels.ts';
+
+test.beforeEach(({ page }) => foldView(page));
 
 test('from a dropped zip to a handed-over asset', async ({ page }) => {
   const parcel = await stormLantern();

@@ -70,6 +70,24 @@ describe('the harbour', () => {
     }
   });
 
+  it('finds nothing new in good maps once they are linked', () => {
+    for (const { parcel, assets, facts } of harbour.slice(0, 2)) {
+      const [{ source, images }] = assets;
+      const { findings, edits } = mendAsset(source, images, 'all', { facts });
+      expect(
+        findings
+          .filter(({ severity }) => severity !== 'note')
+          .map(({ code }) => code)
+          .filter((code) => !code.startsWith('read.')),
+        parcel.id,
+      ).toEqual([]);
+      expect(
+        edits.filter((edit) => edit.kind === 'adjustSlots'),
+        parcel.id,
+      ).toEqual([]);
+    }
+  });
+
   it('mends safely only what has one outcome', () => {
     const doubtful = new Set(['link.ambiguous', 'slot.pixels', 'colour.encodedTwice']);
     for (const { source, images } of fenders.assets) {

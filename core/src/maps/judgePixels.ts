@@ -47,10 +47,11 @@ export function isNormalLike(facts: PixelFacts): boolean {
 const EMPTY_BLUE = 4 / 255;
 
 /** True for normal maps that hold x and y only: two components, or a blue that is the same everywhere. */
-export function lacksBlue({ mean, min, max, disc, components }: PixelFacts): boolean {
+export function lacksBlue({ mean, min, max, disc, unit, components }: PixelFacts): boolean {
   if (components === 1 || Math.abs(mean[0] - 0.5) > 0.12 || Math.abs(mean[1] - 0.5) > 0.12 || disc < 0.95) return false;
   if (max[0] - min[0] <= EMPTY_BLUE && max[1] - min[1] <= EMPTY_BLUE) return false;
-  return components === 2 || max[2] - min[2] < EMPTY_BLUE;
+  // Nearly flat normals have a nearly constant blue that is right all the same.
+  return components === 2 || (max[2] - min[2] < EMPTY_BLUE && unit < 0.5);
 }
 
 /** Why an image cannot be what a channel needs, by its pixels; null when nothing speaks against it. */
