@@ -1,5 +1,7 @@
 import type { AssetState } from '../asset/asset.ts';
-import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
+import { convertPixels } from '../colour/convert.ts';
+import { isColourSpace } from '../colour/spaces.ts';
+import { encodeSrgb } from '../colour/transfer.ts';
 import { decodeImage } from '../images/decode.ts';
 import { type PixelBuffer, pixelAt } from '../images/pixelBuffer.ts';
 import { type MetalRough, toMetalRough } from '../materials/metalRough.ts';
@@ -16,10 +18,13 @@ const MAX_TRIANGLES = 400_000;
 
 type Vec = [number, number, number];
 
+/** An image in linear Rec.709, by UV tile; an image without tiles stands under 0 and repeats. */
+type Picture = Map<number, PixelBuffer>;
+
 interface Surface {
   shading: MetalRough;
-  baseColor: PixelBuffer | null;
-  emission: PixelBuffer | null;
+  baseColor: Picture | null;
+  emission: Picture | null;
 }
 
 /**
@@ -71,17 +76,27 @@ const PLAIN = toMetalRough({
 
 async function loadSurfaces(state: AssetState, read: (path: string) => Promise<Uint8Array>): Promise<Map<string, Surface>> {
   const cache = new Map<string, PixelBuffer | null>();
-  const load = async (map: MapUse | null) => {
-    const path = map && state.images.find((image) => image.key === map.image)?.resolved;
-    if (!path) return null;
-    let buffer = cache.get(path);
+  const loadFile = async (path: string, use: MapUse) => {
+    const key = JSON.stringify([path, use.space, use.exponent]);
+    let buffer = cache.get(key);
     if (buffer === undefined) {
       buffer = await read(path)
         .then((bytes) => decodeImage(bytes, path, { maxSize: TEXTURE_SIZE }))
+        .then((decoded) => toLight(decoded, use))
         .catch(() => null);
-      cache.set(path, buffer);
+      cache.set(key, buffer);
     }
     return buffer;
+  };
+  const load = async (use: MapUse | null): Promise<Picture | null> => {
+    const entry = use && state.images.find((image) => image.key === use.image);
+    if (!use || !entry?.resolved) return null;
+    const picture: Picture = new Map();
+    for (const { number, path } of entry.tiles ?? [{ number: 0, path: entry.resolved }]) {
+      const buffer = await loadFile(path, use);
+      if (buffer) picture.set(number, buffer);
+    }
+    return picture.size > 0 ? picture : null;
   };
   const surfaces = new Map<string, Surface>();
   for (const material of state.materials) {
@@ -89,6 +104,12 @@ async function loadSurfaces(state: AssetState, read: (path: string) => Promise<U
     surfaces.set(material.key, { shading, baseColor: await load(shading.baseColor.map), emission: await load(shading.emission.map) });
   }
   return surfaces;
+}
+
+/** Stored numbers as light; images that are tagged as data keep theirs. */
+function toLight(buffer: PixelBuffer, { space, exponent }: MapUse): PixelBuffer {
+  if (!isColourSpace(space)) return buffer;
+  return convertPixels(buffer, space, 'lin_rec709_scene', { exponent, depth: 'float' }).buffer;
 }
 
 const LAMP = unit([0.55, 0.75, 0.6]);
@@ -234,7 +255,7 @@ function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): 
   const { shading } = surface;
   const facing = normal[0] * view[0] + normal[1] * view[1] + normal[2] * view[2];
   const n = facing < 0 ? (normal.map((value) => -value) as Vec) : normal;
-  const base = sample(surface.baseColor, shading.baseColor.map, u, v);
+  const base = sample(surface.baseColor, u, v);
   const metal = Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1));
   const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
   const half = unit([LAMP[0] + view[0], LAMP[1] + view[1], LAMP[2] + view[2]]);
@@ -244,7 +265,7 @@ function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): 
   const sky = 0.5 + 0.5 * n[1];
   const reflect = 2 * Math.abs(facing) * n[1] - view[1];
   const mirror = 0.25 + 0.75 * Math.max(0, Math.min(1, reflect * 0.8 + 0.5)) ** 2;
-  const glow = sample(surface.emission, shading.emission.map, u, v);
+  const glow = sample(surface.emission, u, v);
   return [0, 1, 2].map((k) => {
     const albedo = base[k] * shading.baseColor.value[k];
     const f0 = 0.04 * (1 - metal) + albedo * metal;
@@ -254,15 +275,14 @@ function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): 
 
 const WHITE: Vec = [1, 1, 1];
 
-function sample(buffer: PixelBuffer | null, use: MapUse | null, u: number, v: number): Vec {
-  if (!buffer || !use) return WHITE;
+function sample(picture: Picture | null, u: number, v: number): Vec {
+  if (!picture) return WHITE;
+  // v grows downwards here; tiles are counted upwards.
+  const buffer = picture.get(0) ?? picture.get(1001 + Math.floor(u) + 10 * Math.floor(1 - v));
+  if (!buffer) return WHITE;
   const x = Math.min(buffer.width - 1, Math.floor((u - Math.floor(u)) * buffer.width));
   const y = Math.min(buffer.height - 1, Math.floor((v - Math.floor(v)) * buffer.height));
-  const encoded = use.space === 'srgb_rec709_scene';
-  return [0, 1, 2].map((k) => {
-    const value = pixelAt(buffer, x, y, k as 0 | 1 | 2);
-    return encoded ? decodeSrgb(value) : value;
-  }) as Vec;
+  return [0, 1, 2].map((k) => pixelAt(buffer, x, y, k as 0 | 1 | 2)) as Vec;
 }
 
 function unit(v: Vec): Vec {

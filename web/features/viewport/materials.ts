@@ -18,6 +18,7 @@ import {
 } from 'three';
 import type { ViewMode } from '@/ui/choices';
 import { decodesInShader, type TextureStore } from './textures.ts';
+import type { TilePicture } from './tileAtlas.ts';
 
 export interface MaterialContext {
   state: AssetState;
@@ -104,7 +105,7 @@ function litMaterial(shading: MetalRough, context: MaterialContext): Material {
   const wire = (channel: string, use: MapUse | null, set: (texture: ReturnType<TextureStore['get']>) => void) => {
     const image = use && imageOf(use, context);
     if (!use || !image) return;
-    set(textures.get(use, image, false));
+    set(textures.get(use, image, false, tilesOf(use, context)));
     reads[channel] = { ...use, decode: decodesInShader(use, image) };
   };
   wire('baseColor', shading.baseColor.map, (texture) => (material.map = texture));
@@ -146,7 +147,7 @@ function channelMaterial(shading: MetalRough, context: MaterialContext): Materia
   if (colour) material.color.setRGB(...clampColour(value));
   else material.color.setRGB(...clampColour(value), SRGBColorSpace);
   if (!use || !image) return material;
-  material.map = textures.get(use, image, !colour);
+  material.map = textures.get(use, image, !colour, tilesOf(use, context));
   if (!colour) material.color.setRGB(...clampColour(value));
   patchReads(
     material,
@@ -235,6 +236,15 @@ function imageOf(use: MapUse, { state, images }: MaterialContext): ParcelImage |
   const path = state.images.find((image) => image.key === use.image)?.resolved;
   const image = path ? images.get(path) : undefined;
   return image?.info ? image : null;
+}
+
+/** The tiles of a map that lies in several, with their contents. */
+function tilesOf(use: MapUse, { state, images }: MaterialContext): TilePicture[] {
+  const entry = state.images.find((image) => image.key === use.image);
+  return (entry?.tiles ?? []).flatMap(({ number, path }) => {
+    const image = images.get(path);
+    return image?.info ? [{ number, sha256: image.sha256 }] : [];
+  });
 }
 
 function isMissing(use: MapUse | null, context: MaterialContext): boolean {

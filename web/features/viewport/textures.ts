@@ -15,6 +15,7 @@ import {
   TextureLoader,
 } from 'three';
 import { pictureUrl } from '@/ui/api';
+import { createAtlas, type TilePicture } from './tileAtlas.ts';
 
 const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };
 export const VIEW_TEXTURE_SIZE = 2048;
@@ -31,22 +32,24 @@ export class TextureStore {
   ) {}
 
   /** The texture for a use; `raw` hands out the stored numbers whatever the colour tag says. */
-  get(use: MapUse, image: ParcelImage, raw: boolean): Texture {
+  get(use: MapUse, image: ParcelImage, raw: boolean, tiles: readonly TilePicture[] = []): Texture {
     const encoded = image.info?.floating || (!raw && isEncoded(use, image));
     const channel = use.uvSet === null ? 0 : Math.max(0, this.uvSets.indexOf(use.uvSet));
-    const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap]);
+    const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {
-      texture = this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
+      texture = tiles.length > 1 ? createAtlas(tiles, this.changed) : this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
       texture.flipY = false;
       texture.colorSpace = encoded ? SRGBColorSpace : NoColorSpace;
-      texture.wrapS = WRAP[use.wrap[0]];
-      texture.wrapT = WRAP[use.wrap[1]];
+      if (tiles.length <= 1) {
+        texture.wrapS = WRAP[use.wrap[0]];
+        texture.wrapT = WRAP[use.wrap[1]];
+      }
       texture.anisotropy = 8;
       texture.minFilter = LinearMipmapLinearFilter;
       texture.magFilter = LinearFilter;
       texture.channel = channel;
-      if (use.transform) {
+      if (use.transform && tiles.length <= 1) {
         const { offset, scale, rotation } = toGltfTransform(use.transform);
         texture.offset.set(...offset);
         texture.repeat.set(...scale);

@@ -1,3 +1,4 @@
+import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import type { FactsByHash } from '@kinkajou/core/asset/collectFacts';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
@@ -215,7 +216,7 @@ export async function reopenAsset(asset: AssetRow): Promise<OpenAsset> {
 export async function redrawThumbnail(id: string): Promise<void> {
   const { asset, state } = await currentState(id);
   const open = await reopenAsset(asset);
-  const picture = await drawThumbnail(open.document, state, open.read, THUMBNAIL.width, THUMBNAIL.height);
+  const picture = await drawThumbnail(applyBindings(open.document, state), state, open.read, THUMBNAIL.width, THUMBNAIL.height);
   if (!picture) return;
   await db()
     .update(assets)
