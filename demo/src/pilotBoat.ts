@@ -82,7 +82,7 @@ function hull(): ReturnType<ShapeBuilder['finish']> {
       return { point: shape.point(p), normal: shape.normal(normal), uv: shape.uv(s * TILES * 0.9999, j / (2 * around)) };
     });
   });
-  for (let i = 0; i < along; i += 1) for (let j = 0; j < 2 * around; j += 1) shape.face([rows[i][j], rows[i + 1][j], rows[i + 1][j + 1], rows[i][j + 1]]);
+  for (let i = 0; i < along; i += 1) for (let j = 0; j < 2 * around; j += 1) shape.face([rows[i][j + 1], rows[i + 1][j + 1], rows[i + 1][j], rows[i][j]]);
   return shape.finish('Hull');
 }
 

@@ -52,6 +52,7 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     index: buildFileIndex(readable),
     facts,
     detected,
+    named,
     sidecars: findSidecars(
       own.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
       used,

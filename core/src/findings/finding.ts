@@ -59,6 +59,8 @@ export interface FindingContext {
   facts: FactsByHash;
   /** Every own or used image, by path. */
   detected: ReadonlyMap<string, DetectedMap>;
+  /** The same by the words of their names alone. */
+  named: ReadonlyMap<string, NameClass>;
   sidecars: readonly Sidecar[];
   slots: readonly MappedSlot[];
 }

@@ -4,7 +4,6 @@ import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
 
 /** An image that the model names and that is not there: with one candidate, a counterpart, or none. */
 export const linkMissing: Check = (context) => {
-  const paths = context.images.filter((image) => image.info).map((image) => image.path);
   return missingImages(context, 'missing').map((missing): Finding => {
     const { image, slots, candidates } = missing;
     const where = usesInWords(slots);
@@ -14,7 +13,7 @@ export const linkMissing: Check = (context) => {
       return missingFinding(missing, 'Image not found', `${where}. ${best.path} ${best.safe ? 'fits' : 'may be meant'}: ${reason}.`);
     }
     const base = missingFinding(missing, 'Image not found', `${where}. Nothing in the parcel fits; upload it or assign another image.`);
-    const counterpart = findCounterpart(image.written, paths);
+    const counterpart = findCounterpart(image.written, context.named.values());
     if (!counterpart) return base;
     return {
       ...base,

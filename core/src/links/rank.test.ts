@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { classifyNames } from '../maps/classifyName.ts';
 import { buildFileIndex } from './fileIndex.ts';
 import { findCounterpart, rankCandidates, resolveExactly } from './rank.ts';
 import { parseWrittenPath } from './writtenPath.ts';
@@ -36,8 +37,8 @@ describe('candidates', () => {
   });
 
   it('offers glossiness where roughness is missing', () => {
-    expect(findCounterpart('C:\\t\\brass_roughness.png', ['t/steel_gloss.png', 't/brass_glossiness.png'])?.path).toBe('t/brass_glossiness.png');
-    expect(findCounterpart('brass_normal.png', ['t/brass_glossiness.png'])).toBeNull();
+    expect(findCounterpart('C:\\t\\brass_roughness.png', classifyNames(['t/steel_gloss.png', 't/brass_glossiness.png']))?.path).toBe('t/brass_glossiness.png');
+    expect(findCounterpart('brass_normal.png', classifyNames(['t/brass_glossiness.png']))).toBeNull();
   });
 });
 

@@ -1,5 +1,5 @@
 import { distance } from 'fastest-levenshtein';
-import { classifyNames } from '../maps/classifyName.ts';
+import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { bareStem, spellingKey, type FileIndex, foldName } from './fileIndex.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
@@ -190,12 +190,14 @@ export interface Counterpart {
 }
 
 /** Looks for glossiness beside a missing roughness image, and the other way round, in the same set of names. */
-export function findCounterpart(written: string, paths: readonly string[]): Counterpart | null {
-  const { name } = parseWrittenPath(written);
-  const [own, ...others] = classifyNames([name, ...paths]);
+export function findCounterpart(written: string, others: Iterable<NameClass>): Counterpart | null {
+  const [own] = classifyNames([parseWrittenPath(written).name]);
   const opposite = { roughness: 'glossiness', glossiness: 'roughness' } as Record<string, string>;
   const wanted = own.readings.length === 1 ? opposite[own.readings[0].channel] : undefined;
   if (!wanted) return null;
-  const match = others.find((other) => other.set === own.set && !other.packed && other.readings[0]?.channel === wanted);
-  return match ? { path: match.path, reason: `${wanted} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}` } : null;
+  for (const other of others) {
+    if (other.set === own.set && !other.packed && other.readings[0]?.channel === wanted)
+      return { path: other.path, reason: `${wanted} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}` };
+  }
+  return null;
 }

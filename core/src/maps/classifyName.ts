@@ -47,9 +47,24 @@ export function stripNoise(stem: string): string {
   return spaced.replace(NOISE, ' ').replace(/\s+/g, ' ').trim();
 }
 
+/** Words of names that were split lately; the same names are classified with every look at an asset. */
+const splitLately = new Map<string, string[]>();
+const KEPT_SPLITS = 50_000;
+
+function wordsOf(path: string): string[] {
+  const stem = stemOf(path);
+  let words = splitLately.get(stem);
+  if (!words) {
+    words = splitWords(stripNoise(stem));
+    if (splitLately.size >= KEPT_SPLITS) splitLately.clear();
+    splitLately.set(stem, words);
+  }
+  return words;
+}
+
 /** Classifies images by name, each in the light of its siblings. Order of the result is that of the paths. */
 export function classifyNames(paths: readonly string[]): NameClass[] {
-  const splits = paths.map((path) => splitWords(stripNoise(stemOf(path))));
+  const splits = paths.map(wordsOf);
   const classes = settleLeads(
     paths.map((path, i) => classifyByWords(path, splits[i])),
     splits,

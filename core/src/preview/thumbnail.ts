@@ -15,6 +15,9 @@ const OVERSAMPLE = 2;
 const TEXTURE_SIZE = 256;
 /** Past this many triangles only every n-th is drawn, so that a thumbnail never takes long. */
 const MAX_TRIANGLES = 400_000;
+/** Past so many shaded points (layers of clear surfaces one behind the other) the rest is left out. */
+const MAX_SHADED = 12_000_000;
+const SAME_DEPTH = 1e-6;
 
 type Vec = [number, number, number];
 
@@ -124,6 +127,7 @@ class Raster {
   private readonly side: Vec;
   private readonly up: Vec;
   private readonly focal: number;
+  private shaded = 0;
 
   constructor(
     private readonly width: number,
@@ -187,7 +191,7 @@ class Raster {
     const [bx, by, bz] = [screen[b * 3], screen[b * 3 + 1], screen[b * 3 + 2]];
     const [cx, cy, cz] = [screen[c * 3], screen[c * 3 + 1], screen[c * 3 + 2]];
     const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-    if (!(Math.abs(area) > 1e-9) || az <= 0 || bz <= 0 || cz <= 0) return;
+    if (!(Math.abs(area) > 1e-9) || az <= 0 || bz <= 0 || cz <= 0 || this.shaded > MAX_SHADED) return;
     const left = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
     const right = Math.min(this.width - 1, Math.ceil(Math.max(ax, bx, cx)));
     const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
@@ -205,7 +209,9 @@ class Raster {
         wc /= cz;
         const deep = 1 / (wa + wb + wc);
         const at = y * this.width + x;
-        if (deep >= this.depth[at]) continue;
+        // Surfaces that coincide are drawn once.
+        if (deep >= this.depth[at] * (1 - SAME_DEPTH)) continue;
+        this.shaded += 1;
         wa *= deep;
         wb *= deep;
         wc *= deep;

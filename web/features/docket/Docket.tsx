@@ -2,6 +2,8 @@
 
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { count } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
@@ -12,6 +14,7 @@ import { alike, mendAlike, mendSafe } from './mend.ts';
 export function Docket() {
   const bench = useBench();
   const { findings, mended } = bench.view;
+  const groups = useMemo(() => groupAlike(findings), [findings]);
   const safe = findings.filter((finding) => finding.safe && finding.mend).length;
   return (
     <aside className="flex min-h-0 flex-col border-r border-[var(--line)] bg-base-200 pl-3 pr-1 pt-2.5" aria-label="Docket">
@@ -27,8 +30,8 @@ export function Docket() {
         </button>
       )}
       <ol className="min-h-0 flex-1 overflow-auto p-0.5 pr-1.5">
-        {findings.map((finding, index) => (
-          <FindingCard key={finding.key} finding={finding} bench={bench} focus={() => moveFinding(bench, index)} />
+        {groups.map((group) => (
+          <FindingGroup key={group[0].finding.key} group={group} bench={bench} />
         ))}
         {findings.length === 0 && (
           <li className="grid justify-items-center gap-2 py-10 text-center text-[var(--soft)]">
@@ -38,6 +41,53 @@ export function Docket() {
         )}
       </ol>
     </aside>
+  );
+}
+
+interface Placed {
+  finding: Finding;
+  /** Place in the docket, for N and P. */
+  index: number;
+}
+
+/** More findings of one kind than this are folded, so that they do not hide the others. */
+const FOLD_FROM = 6;
+const SHOWN = 3;
+
+/** Neighbours of one kind together. */
+function groupAlike(findings: readonly Finding[]): Placed[][] {
+  const groups: Placed[][] = [];
+  findings.forEach((finding, index) => {
+    const last = groups.at(-1);
+    if (last?.[0].finding.code === finding.code) last.push({ finding, index });
+    else groups.push([{ finding, index }]);
+  });
+  return groups;
+}
+
+function FindingGroup({ group, bench }: { group: Placed[]; bench: Bench }) {
+  const focused = useFocus((state) => state.finding);
+  const [open, setOpen] = useState(false);
+  const folds = group.length >= FOLD_FROM;
+  const at = group.findIndex(({ finding }) => finding.key === focused);
+  const shown = !folds || open ? group : group.filter((_, i) => i < SHOWN || i === at);
+  return (
+    <>
+      {shown.map(({ finding, index }) => (
+        <FindingCard key={finding.key} finding={finding} bench={bench} focus={() => moveFinding(bench, index)} />
+      ))}
+      {folds && (
+        <li className="mb-[7px]">
+          <button
+            type="button"
+            className="w-full cursor-pointer rounded-[5px] border border-dashed border-[var(--line)] py-1 text-[11.8px] text-[var(--soft)] hover:border-accent"
+            onClick={() => setOpen(!open)}
+          >
+            {open ? 'fold' : `and ${count(group.length - shown.length)} more: ${group[0].finding.title}`}
+          </button>
+        </li>
+      )}
+    </>
   );
 }
 

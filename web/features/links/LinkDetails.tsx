@@ -7,7 +7,7 @@ import { bytes, channelTitle, day, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { CandidateCard, fileOfCandidate } from './CandidateCard.tsx';
-import { linkByHand, unlinkEdit } from './linkEdits.ts';
+import { isLinkedTo, linkByHand, unlinkEdit } from './linkEdits.ts';
 import { TileGrid } from './TileGrid.tsx';
 
 /** All about the focused path: what it resolves to, its tiles, and the candidates side by side. */
@@ -18,7 +18,7 @@ export function LinkDetails() {
   const row = view.state.images.find((image) => image.key === key);
   if (!row) return null;
   const file = view.images.find((image) => image.path === row.resolved);
-  const candidates = (view.candidates[row.key] ?? []).filter((candidate) => candidate.path !== row.resolved);
+  const candidates = (view.candidates[row.key] ?? []).filter((candidate) => !isLinkedTo(row, candidate.path));
   const linkedHere = view.log.some((entry) => !entry.undone) && row.status === 'found';
   const slots = usesOfImages(view.state).get(row.key) ?? [];
   const needed = [...new Set(slots.flatMap(({ material }) => view.source.uvTiles?.[material] ?? []))];

@@ -2,7 +2,7 @@
 
 import type { AssetImage } from '@kinkajou/core/asset/asset';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
-import { normalisePattern, tilesInWords } from '@kinkajou/core/links/tiles';
+import { tilesInWords } from '@kinkajou/core/links/tiles';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef } from 'react';
@@ -12,7 +12,7 @@ import { Mark } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { useBench } from '../bench/useBench.ts';
-import { linkByHand } from './linkEdits.ts';
+import { isLinkedTo, linkByHand, patternOf } from './linkEdits.ts';
 import { applyProposal } from './RuleBar.tsx';
 
 const ROW = 46;
@@ -41,7 +41,7 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
         event.preventDefault();
       }
       const row = now.rows[at];
-      const offered = row ? (now.bench.view.candidates[row.key] ?? []).filter((candidate) => candidate.path !== row.resolved) : [];
+      const offered = row ? (now.bench.view.candidates[row.key] ?? []).filter((candidate) => !isLinkedTo(row, candidate.path)) : [];
       if ((event.key === 'ArrowRight' || event.key === 'ArrowLeft') && offered.length > 0) {
         const by = event.key === 'ArrowRight' ? 1 : -1;
         useFocus.getState().set({ candidate: (useFocus.getState().candidate + by + offered.length) % offered.length });
@@ -104,9 +104,7 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
               </span>
               <span className="min-w-0">
                 <span className="block truncate font-mono text-[11.5px]" title={row.resolved ?? ''}>
-                  {row.tiles
-                    ? normalisePattern(row.tiles[0].path.replace(String(row.tiles[0].number), '<UDIM>'))
-                    : (row.resolved ?? (best ? `${best.path}?` : 'nothing fits'))}
+                  {row.tiles ? patternOf(row) : (row.resolved ?? (best ? `${best.path}?` : 'nothing fits'))}
                 </span>
                 <span className="narrow block truncate text-[11px] text-[var(--soft)]">
                   {row.tiles

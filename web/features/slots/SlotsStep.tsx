@@ -8,7 +8,7 @@ import { Columns3, Images, LayoutTemplate } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { useChoices } from '@/ui/choices';
-import { channelTitle, count } from '@/ui/format';
+import { channelTitle, plural } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { BoardCell } from './BoardCell.tsx';
@@ -60,8 +60,8 @@ export function SlotsStep() {
         ))}
         <input className="field w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
         <span className="flex-1" />
-        <button type="button" className="chip" disabled={bench.busy} onClick={assign}>
-          Assign by name
+        <button type="button" className="chip" disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
+          Assign
         </button>
         <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
           <LayoutTemplate size={14} />
@@ -189,7 +189,7 @@ function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; 
     >
       <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
       <small className="narrow block text-[11px] text-[var(--soft)]">
-        {count(faces)} faces, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
+        {plural(faces, 'face')}, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
       </small>
     </div>
   );

@@ -38,7 +38,7 @@ export class TextureStore {
     const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {
-      texture = tiles.length > 1 ? createAtlas(tiles, this.changed) : this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
+      texture = tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
       texture.flipY = false;
       texture.colorSpace = encoded ? SRGBColorSpace : NoColorSpace;
       if (tiles.length <= 1) {

@@ -10,12 +10,14 @@ export interface TilePicture {
 /** Longest side of the whole, and most pixels of one tile. */
 const ATLAS_SIZE = 4096;
 const TILE_SIZE = 1024;
+/** A normal that points straight up, and a middling number elsewhere. */
+const FLAT = '#8080ff';
 
 /**
  * All tiles of a map as one texture, laid out as in the UV plane, so that coordinates from 0 to the number of tiles reach
  * across it. Tiles that are missing are striped.
  */
-export function createAtlas(tiles: readonly TilePicture[], changed: () => void): CanvasTexture {
+export function createAtlas(tiles: readonly TilePicture[], colour: boolean, changed: () => void): CanvasTexture {
   const places = tiles.map(({ number, sha256 }) => ({ column: (number - 1001) % 10, row: Math.floor((number - 1001) / 10), sha256 }));
   const columns = Math.max(...places.map(({ column }) => column)) + 1;
   const rows = Math.max(...places.map(({ row }) => row)) + 1;
@@ -24,7 +26,11 @@ export function createAtlas(tiles: readonly TilePicture[], changed: () => void):
   canvas.width = columns * size;
   canvas.height = rows * size;
   const context = canvas.getContext('2d') as CanvasRenderingContext2D;
-  stripe(context, canvas.width, canvas.height);
+  if (colour) stripe(context, canvas.width, canvas.height);
+  else {
+    context.fillStyle = FLAT;
+    context.fillRect(0, 0, canvas.width, canvas.height);
+  }
   const texture = new CanvasTexture(canvas);
   texture.wrapS = texture.wrapT = ClampToEdgeWrapping;
   // v grows downwards here: the first row of tiles is the lowest of the picture.

@@ -146,12 +146,13 @@ export async function currentState(id: string): Promise<CurrentState> {
   };
 }
 
-export async function benchView(id: string): Promise<BenchView> {
-  const { asset, images, further, facts, state, findings, skipped } = await currentState(id);
+/** The bench of an asset; `current` where its state is known already. */
+export async function benchView(id: string, current?: CurrentState): Promise<BenchView> {
+  const { asset, images, further, facts, state, findings, skipped } = current ?? (await currentState(id));
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
   const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const [watched] = await db().select().from(watchedFolders).where(eq(watchedFolders.assetId, id));
-  const before = findFindings(asset.source, initialState(asset.source), images, facts);
+  const before = firstFindings(asset, images, facts);
   const open = new Set(findings.map((finding) => finding.key));
   const context = createContext(asset.source, state, [...images, ...further], facts);
   const candidates = Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, context.index)]));
@@ -166,7 +167,7 @@ export async function benchView(id: string): Promise<BenchView> {
     state,
     images,
     findings,
-    mended: before.filter((finding) => !open.has(finding.key)).length,
+    mended: before.filter((key) => !open.has(key)).length,
     candidates,
     further: further.filter(({ path }) => ranked.has(path)),
     detected: [...context.detected.values()],
@@ -186,6 +187,20 @@ export async function benchView(id: string): Promise<BenchView> {
   };
 }
 
+/** Keys of what was wrong before any edit; they change only with the files and with what is known of their pixels. */
+const kept = new Map<string, { version: string; keys: string[] }>();
+const KEPT_MOST = 500;
+
+function firstFindings(asset: AssetRow, images: readonly ParcelImage[], facts: FactsByHash): string[] {
+  const version = `${asset.parcelId} ${asset.model} ${images.length} ${facts.size}`;
+  const known = kept.get(asset.id);
+  if (known?.version === version) return known.keys;
+  const keys = findFindings(asset.source, initialState(asset.source), images, facts).map((finding) => finding.key);
+  if (kept.size >= KEPT_MOST) kept.clear();
+  kept.set(asset.id, { version, keys });
+  return keys;
+}
+
 export async function removeAsset(id: string): Promise<void> {
   const asset = await findAsset(id);
   const earlier = await db().select().from(deliveries).where(eq(deliveries.assetId, id));
@@ -198,14 +213,16 @@ export async function removeAsset(id: string): Promise<void> {
 }
 
 /** Brings the shelf's summary of an asset up to date after an edit, and has its picture drawn again. */
-export async function refreshSummary(id: string, lastEdit: string): Promise<void> {
-  const { findings } = await currentState(id);
+export async function refreshSummary(id: string, lastEdit: string): Promise<CurrentState> {
+  const current = await currentState(id);
+  const { findings } = current;
   await db()
     .update(assets)
     .set({ severities: countSeverities(findings), lastEdit, updatedAt: new Date() })
     .where(eq(assets.id, id));
   await enqueue('draw-thumbnail', { assetId: id }, { singletonKey: id, singletonSeconds: 4, singletonNextSlot: true });
   await publish({ topic: 'asset', id });
+  return current;
 }
 
 /** Opens the asset's model again from the stored files, geometry included. */

@@ -21,8 +21,7 @@ export async function addEdits(assetId: string, added: Edit[]): Promise<BenchVie
     return cursor + added.length;
   });
   for (const edit of added) if (edit.kind === 'setIntake') await rememberIntake(assetId, edit.choice);
-  await refreshSummary(assetId, describeEdit(added[added.length - 1]));
-  return benchView(assetId);
+  return benchView(assetId, await refreshSummary(assetId, describeEdit(added[added.length - 1])));
 }
 
 /** Moves the cursor along the log: to 0 undoes everything, to the log's length redoes everything. */
@@ -36,8 +35,7 @@ export async function moveCursor(assetId: string, move: { by: number } | { to: n
     last = next < cursor ? `Undone: ${rows[next].text}` : `Redone: ${rows[next - 1].text}`;
     return next;
   });
-  await refreshSummary(assetId, last);
-  return benchView(assetId);
+  return benchView(assetId, await refreshSummary(assetId, last));
 }
 
 /** Runs work on the log while no other request changes it; the work returns the new cursor. */
