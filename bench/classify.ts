@@ -5,16 +5,21 @@ import { lookAtPixels } from '@kinkajou/core/maps/pixelFacts';
 
 const SIZE = 4096;
 
-/** A 4096-square image of noise with some colour, or of normals of a bumpy surface. */
+/** A 4096-square image of grain in some colour, or of normals of a bumpy surface with grain: as heavy as painted maps are. */
 export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
   const data = new Uint8Array(SIZE * SIZE * 3);
+  let seed = 12345;
+  const random = () => {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+    return seed >>> 24;
+  };
   for (let y = 0, at = 0; y < SIZE; y += 1) {
     for (let x = 0; x < SIZE; x += 1, at += 3) {
       if (kind === 'colour') {
-        const grain = (x * 73 + y * 151 + ((x * y) >> 3)) & 31;
+        const grain = random() >> 3;
         data.set([150 + grain, 80 + grain, 40 + (grain >> 1)], at);
       } else {
-        const [p, q] = [0.4 * Math.cos(x / 37) * Math.sin(y / 29), 0.4 * Math.sin(x / 37) * Math.cos(y / 29)];
+        const [p, q] = [0.4 * Math.cos(x / 37) * Math.sin(y / 29) + random() / 4000, 0.4 * Math.sin(x / 37) * Math.cos(y / 29) + random() / 4000];
         const length = Math.hypot(p, q, 1);
         data.set([(127.5 * (1 - p / length)) | 0, (127.5 * (1 - q / length)) | 0, (127.5 * (1 + 1 / length)) | 0], at);
       }

@@ -23,7 +23,7 @@ export function missingPaths(): string[] {
       `/home/tove/PROP_${set}_${channel}.PNG`,
       `prop_${set}_${channel}.tif`,
       `C:\\t\\prop_${set}_${channel}_4k.png`,
-      `C:\\t\\prpo_${set}_${channel}x.png`,
+      `C:\\t\\props_${set}_${channel}x.png`,
     ];
     return ways[i % ways.length];
   });

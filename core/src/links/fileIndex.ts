@@ -1,4 +1,4 @@
-import { fileName, stemOf } from '../parcel/fileSource.ts';
+import { fileName } from '../parcel/fileSource.ts';
 import { groupTiles, type TileSet } from './tiles.ts';
 
 /** Paths by key. Nearly all keys have one path, which is kept without a list around it. */
@@ -47,22 +47,27 @@ export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex
   const hashes = new Map<string, string>();
   const byName = new PathLists();
   const byFoldedName = new PathLists();
+  const order: string[] = [];
+  const foldedNames: string[] = [];
   for (const file of files) {
     const path = typeof file === 'string' ? file : file.path;
     if (typeof file !== 'string' && file.sha256) hashes.set(path, file.sha256);
     paths.add(path);
     const name = composed(fileName(path));
+    const folded = foldName(name);
     byName.add(name, path);
-    byFoldedName.add(foldName(name), path);
+    byFoldedName.add(folded, path);
+    order.push(path);
+    foldedNames.push(folded);
   }
-  const stems = once(() => Array.from(paths, (path) => foldName(stemOf(path))));
+  const stems = once(() => foldedNames.map(withoutType));
   const listed = (keyOf: (foldedStem: string) => string | null) =>
     once(() => {
       const lists = new PathLists();
-      let i = 0;
-      for (const path of paths) {
-        const key = keyOf(stems()[i++]);
-        if (key !== null) lists.add(key, path);
+      const folded = stems();
+      for (let i = 0; i < order.length; i += 1) {
+        const key = keyOf(folded[i]);
+        if (key !== null) lists.add(key, order[i]);
       }
       return lists;
     });
@@ -91,10 +96,31 @@ const TILE = /^1\d{3}$/;
 
 /** A stem without resolution, version, tile and separators. Other numbers tell parts apart and stay. */
 export function bareStem(stem: string): string {
-  const words = foldName(stem).split(isAscii(stem) ? /[^a-z0-9]+/ : /[^\p{L}\p{N}]+/u);
+  const folded = foldName(stem);
+  if (!isAscii(folded)) {
+    const words = folded.split(/[^\p{L}\p{N}]+/u);
+    return words.filter((word, i) => !isMark(word, i === words.length - 1)).join('');
+  }
   let bare = '';
-  for (let i = 0; i < words.length; i += 1) if (!isMark(words[i], i === words.length - 1)) bare += words[i];
+  let start = 0;
+  for (let i = 0; i <= folded.length; i += 1) {
+    if (i < folded.length && isWordCode(folded.charCodeAt(i))) continue;
+    if (i > start) {
+      const word = folded.slice(start, i);
+      if (!isMark(word, i === folded.length)) bare += word;
+    }
+    start = i + 1;
+  }
   return bare;
+}
+
+function isWordCode(code: number): boolean {
+  return (code >= 97 && code <= 122) || (code >= 48 && code <= 57);
+}
+
+function withoutType(name: string): string {
+  const dot = name.lastIndexOf('.');
+  return dot > 0 ? name.slice(0, dot) : name;
 }
 
 function isMark(word: string, last: boolean): boolean {

@@ -14,6 +14,7 @@ export interface DirectionEvidence {
 /** Side of a square that is looked at, in cells, and how many are spread over each direction of the map. */
 const WINDOW = 48;
 const WINDOWS = 10;
+const COARSE_WINDOWS = 6;
 /** Cells of so many pixels squared are averaged first; coarse ones outlive noise and JPEG. */
 const CELLS = [1, 2, 4, 8];
 /** Cross derivatives below this are flat, above that they are seams between islands. */
@@ -24,6 +25,7 @@ const MIN_Z = 0.08;
 /** A correlation from which the surface alone explains the map. */
 const FULL_CORRELATION = 0.3;
 const MIN_CONFIDENCE = 0.5;
+const ENOUGH = 0.98;
 
 /**
  * With p = -nx / nz and q = -ny / nz a true height field has dp/dy = dq/dx, y upwards; a map whose green points the other
@@ -37,6 +39,8 @@ export function findNormalDirection(buffer: PixelBuffer): DirectionEvidence {
     if (Math.min(buffer.width, buffer.height) < cell * 8) break;
     const found = judge(buffer, cell);
     if (found.confidence > best.confidence) best = found;
+    // Coarser cells are for maps whose finest slopes drown in noise.
+    if (best.confidence >= ENOUGH) break;
   }
   return best.confidence >= MIN_CONFIDENCE ? best : { ...best, direction: null };
 }
@@ -45,8 +49,9 @@ function judge(buffer: PixelBuffer, cell: number): DirectionEvidence {
   const columns = Math.floor(buffer.width / cell);
   const rows = Math.floor(buffer.height / cell);
   const size = Math.min(WINDOW, columns, rows);
-  const across = Math.min(WINDOWS, Math.max(1, Math.floor(columns / size)));
-  const down = Math.min(WINDOWS, Math.max(1, Math.floor(rows / size)));
+  const most = cell >= 4 ? COARSE_WINDOWS : WINDOWS;
+  const across = Math.min(most, Math.max(1, Math.floor(columns / size)));
+  const down = Math.min(most, Math.max(1, Math.floor(rows / size)));
   const windows: { product: number; energy: number }[] = [];
   for (let j = 0; j < down; j += 1) {
     for (let i = 0; i < across; i += 1) {
@@ -116,7 +121,7 @@ function slopes({ width, components, data }: PixelBuffer, cell: number, left: nu
           nz += components >= 3 ? data[at + 2] * scale - 1 : Math.sqrt(Math.max(0, 1 - vx * vx - vy * vy));
         }
       }
-      const length = Math.hypot(nx, ny, nz);
+      const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
       if (nz < MIN_Z * length || length === 0) continue;
       const at = y * size + x;
       p[at] = -nx / nz;

@@ -3,7 +3,7 @@ import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 1;
+export const FACTS_VERSION = 2;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -15,7 +15,7 @@ export interface PixelFacts {
   height: number;
   components: number;
   floating: boolean;
-  /** Per component, over every pixel. */
+  /** Per component, over the pixels that were looked at; where these are all equal, over every pixel. */
   min: number[];
   max: number[];
   mean: number[];
@@ -47,8 +47,10 @@ export interface PixelFacts {
   direction: DirectionEvidence | null;
 }
 
-/** Pixels that are looked at closely; minimum, maximum and mean take every pixel. */
-const SAMPLES = 250_000;
+/** Pixels that are looked at, spread over the whole; what is the same in all of them is checked in every pixel. */
+const SAMPLES = 120_000;
+/** Components that vary less than this over the samples may be constant: one 8-bit code. */
+const STEADY = 1.01 / 255;
 /** Components equal within this are grey; JPEG and rounding keep within it. */
 const EQUAL = 2.5 / 255;
 const UNIT_SLACK = 0.08;
@@ -57,12 +59,13 @@ const END_SLACK = 3 / 255;
 const CODE_SLACK = 0.05;
 const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
 
-/** Looks at an image once: one pass over all pixels for the ranges, a closer look at up to a quarter of a million. */
+/** Looks at an image once, at up to 120,000 of its pixels; a component that seems constant is checked all over. */
 export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
   const { width, height, components, data } = buffer;
   const floating = data instanceof Float32Array;
-  const ranges = rangesOf(buffer);
-  const close = lookClosely(buffer, ranges);
+  const step = stepOf(buffer);
+  const ranges = rangesOf(buffer, step);
+  const close = lookClosely(buffer, ranges, step);
   const mayBeNormal = components >= 3 ? close.unit > 0.5 && ranges.mean[2] > 0.55 : components === 2 && close.disc > 0.98;
   return {
     version: FACTS_VERSION,
@@ -80,33 +83,43 @@ function isFlat({ min, max }: { min: number[]; max: number[] }): boolean {
   return max[0] - min[0] < 0.01 && (min[1] === undefined || max[1] - min[1] < 0.01);
 }
 
-function rangesOf({ components, data }: PixelBuffer): { min: number[]; max: number[]; mean: number[] } {
-  const min = new Array<number>(components).fill(Number.POSITIVE_INFINITY);
-  const max = new Array<number>(components).fill(Number.NEGATIVE_INFINITY);
-  const sum = new Array<number>(components).fill(0);
-  for (let k = 0; k < components; k += 1) {
-    let [low, high, total] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0];
-    for (let at = k; at < data.length; at += components) {
-      const value = data[at];
-      if (value < low) low = value;
-      if (value > high) high = value;
-      total += value;
-    }
-    [min[k], max[k], sum[k]] = [low, high, total];
-  }
-  const unit = unitOf(data);
-  const count = data.length / components;
-  return { min: min.map((value) => value / unit), max: max.map((value) => value / unit), mean: sum.map((value) => value / unit / count) };
+/** An odd step that shares no factor with the width walks over all columns. */
+function stepOf({ width, height }: PixelBuffer): number {
+  let step = Math.max(1, Math.floor((width * height) / SAMPLES)) | 1;
+  while (step > 1 && width % step === 0) step += 2;
+  return step;
 }
 
-function lookClosely({ width, height, components, data }: PixelBuffer, { min, max }: { min: number[]; max: number[] }) {
+function rangesOf({ components, data }: PixelBuffer, step: number): { min: number[]; max: number[]; mean: number[] } {
+  const unit = unitOf(data);
+  const [min, max, mean] = [[] as number[], [] as number[], [] as number[]];
+  for (let k = 0; k < components; k += 1) {
+    let range = rangeOf(data, k, components * step);
+    if (step > 1 && (range.high - range.low) / unit < STEADY) range = rangeOf(data, k, components);
+    min.push(range.low / unit);
+    max.push(range.high / unit);
+    mean.push(range.mean / unit);
+  }
+  return { min, max, mean };
+}
+
+function rangeOf(data: PixelBuffer['data'], from: number, stride: number): { low: number; high: number; mean: number } {
+  let [low, high, total, count] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0, 0];
+  for (let at = from; at < data.length; at += stride) {
+    const value = data[at];
+    if (value < low) low = value;
+    if (value > high) high = value;
+    total += value;
+    count += 1;
+  }
+  return { low, high, mean: total / Math.max(1, count) };
+}
+
+function lookClosely({ width, height, components, data }: PixelBuffer, { min, max }: { min: number[]; max: number[] }, step: number) {
   const unit = unitOf(data);
   const floating = data instanceof Float32Array;
   const count = width * height;
   const colours = components >= 3;
-  // An odd step that shares no factor with the width walks over all columns.
-  let step = Math.max(1, Math.floor(count / SAMPLES)) | 1;
-  while (step > 1 && width % step === 0) step += 2;
   const taken = Math.ceil(count / step);
   const brightness = new Float32Array(taken);
   const ends = new Array<number>(components).fill(0);
@@ -134,7 +147,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     if (high - low <= EQUAL) grey += 1;
     if (high > 0) saturation += (high - low) / high;
     const [x, y, z] = [2 * r - 1, 2 * g - 1, 2 * b - 1];
-    const length = Math.hypot(x, y, z);
+    const length = Math.sqrt(x * x + y * y + z * z);
     lengths += length;
     if (Math.abs(length - 1) < UNIT_SLACK && z > -0.02) units += 1;
     const second = components === 2 ? (2 * data[at + 1]) / unit - 1 : y;
