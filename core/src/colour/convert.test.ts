@@ -59,7 +59,6 @@ describe('tag dialects', () => {
     expect(tagWord('lin_ap1_scene', 'usd')).toBeNull();
     expect(tagWord('lin_ap1_scene', 'acesCg')).toBe('ACEScg');
     expect(spaceOfWord('Utility - Raw')).toBe('data');
-    expect(spaceOfWord('non-color')).toBe('data');
     expect(spaceOfWord('nonsense')).toBeNull();
   });
 });

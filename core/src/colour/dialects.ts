@@ -57,7 +57,7 @@ export const DIALECTS: Readonly<Record<DialectName, Dialect>> = {
   plain: {
     title: 'Plain',
     words: { srgb_rec709_scene: 'sRGB', lin_rec709_scene: 'Linear', data: 'Raw' },
-    aliases: { 'non-color': 'data', 'non-colour': 'data', 'scene-linear': 'lin_rec709_scene' },
+    aliases: { 'scene-linear': 'lin_rec709_scene' },
   },
   usd: { title: 'USD', words: { srgb_rec709_scene: 'sRGB', data: 'raw', unknown: 'auto' }, aliases: {} },
   acesCg: { title: 'ACES CG', words: ACES_CG, aliases: ACES_ALIASES },

@@ -1,4 +1,4 @@
-import { constantUse, memoryOf } from '../maps/constantUse.ts';
+import { constantValue, memoryOf } from '../maps/constantValue.ts';
 import type { Check, Finding } from './finding.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
@@ -8,10 +8,10 @@ export const slotConstant: Check = ({ slots }) =>
     const { file, facts, channel, content, map } = slot;
     // Alpha that is 1 all over belongs to a colour image that is needed for itself.
     if (!file || !facts || slot.entry.tiles || map.component === 'a') return [];
-    const constant = constantUse(channel, content, facts);
+    const constant = constantValue(channel, content, facts);
     if (!constant) return [];
     // A packed image stays for its other components; then nothing is saved.
-    if (slots.some((other) => other.file?.path === file.path && other.facts && !constantUse(other.channel, other.content, other.facts))) return [];
+    if (slots.some((other) => other.file?.path === file.path && other.facts && !constantValue(other.channel, other.content, other.facts))) return [];
     const saved = memoryOf(facts);
     return [
       slotFinding(slot, {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createMapUse, type Channel, type ChannelName, type MapUse } from '../scene/material.ts';
-import { constantUse, memoryOf } from './constantUse.ts';
+import { constantValue, memoryOf } from './constantValue.ts';
 import { lookAtPixels } from './pixelFacts.ts';
 
 const facts = (...pixel: number[]) =>
@@ -11,7 +11,7 @@ const content = (channel: ChannelName, value: Channel['value'], use: Partial<Map
   source: { from: 'file', detail: '' },
 });
 const read = (channel: ChannelName, value: Channel['value'], pixel: number[], use: Partial<MapUse> = {}) =>
-  constantUse(channel, content(channel, value, use), facts(...pixel))?.value;
+  constantValue(channel, content(channel, value, use), facts(...pixel))?.value;
 
 describe('a map of one value', () => {
   it('becomes that value times the factor, read as the slot reads it', () => {
@@ -33,7 +33,7 @@ describe('a map of one value', () => {
 
   it('is none where pixels vary, or where a tilt or a shade would be lost', () => {
     const varied = lookAtPixels({ width: 2, height: 1, components: 1, data: Uint8Array.of(10, 200) });
-    expect(constantUse('roughness', content('roughness', 1), varied)).toBeNull();
+    expect(constantValue('roughness', content('roughness', 1), varied)).toBeNull();
     expect(read('normal', [1, 1, 1], [200, 128, 220])).toBeUndefined();
     expect(read('occlusion', 1, [128])).toBeUndefined();
   });

@@ -2,7 +2,7 @@ import { convertColour, isColourSpace } from '../colour/spaces.ts';
 import { type Channel, type ChannelName, COLOUR_CHANNELS, type MapUse, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
 import { constantOf, type PixelFacts } from './pixelFacts.ts';
 
-export interface ConstantUse {
+export interface ConstantValue {
   /** What the channel's value becomes, linear Rec.709 for colours; null where the slot does nothing and may be empty. */
   value: Channel['value'] | null;
   words: string;
@@ -15,7 +15,7 @@ const FLAT = 2.01 / 255;
 const SHOWN_BYTES = (4 * 4) / 3;
 
 /** The value that a slot reads from its image everywhere, or null when it varies. */
-export function constantUse(channel: ChannelName, { value, map }: Channel, facts: PixelFacts): ConstantUse | null {
+export function constantValue(channel: ChannelName, { value, map }: Channel, facts: PixelFacts): ConstantValue | null {
   if (!map) return null;
   const stored = storedConstant(map, facts, VECTOR_CHANNELS.has(channel));
   if (!stored) return null;
