@@ -99,11 +99,17 @@ test('slots are copied, pasted, filled down and split; a template wires other ma
 test('colour tags are mended one by one and in bulk; an exponent is tried; an image is converted', async ({ page, request }) => {
   const ids = await sendFenders(request, ['colour.encodedTwice', 'colour.dataAsColour']);
   const wrong = ids['colour.dataAsColour'];
+  const second = (await sendFenders(request, ['colour.dataAsColour']))['colour.dataAsColour'];
   await page.goto(`/assets/${wrong}/colour`);
   const tag = (material: string, channel: string) => page.locator(`[data-tag="${material}/${channel}"] select`);
   await expect(tag('Rubber', 'roughness')).toHaveValue('srgb_rec709_scene', { timeout: 30_000 });
-  await page.getByRole('button', { name: 'Tag 1 use' }).click();
+  await page.getByLabel('Which uses').selectOption('shelf');
+  await page.getByLabel('Word in the name').fill('berth_20_roughness');
+  await page.getByRole('button', { name: 'Tag 2 uses in 2 assets' }).click();
   await expect(tag('Rubber', 'roughness')).toHaveValue('data');
+  const other = await (await request.get(`/api/assets/${second}`)).json();
+  expect(other.state.materials[0].channels.roughness.map.space).toBe('data');
+  await page.keyboard.press('Escape');
   await page.getByLabel('Tag dialect').selectOption('acesCg');
   await expect(tag('Rubber', 'roughness').locator('option:checked')).toHaveText('Raw');
   await expect(tag('Rubber', 'baseColor').locator('option:checked')).toHaveText('sRGB - Texture');

@@ -10,9 +10,10 @@ import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
+import { useShelf } from '../shelf/shelf.ts';
 import { TagSelect } from './TagSelect.tsx';
 
-type Scope = 'selection' | 'asset' | 'shelf';
+type Scope = 'selection' | 'asset' | 'parcel' | 'shelf';
 
 /** Tags many uses at once: as each channel needs or as one space, by a word in the names, in the selection, here or everywhere. */
 export function RepairBar() {
@@ -30,11 +31,14 @@ export function RepairBar() {
     (): TagChange[] => tagChanges(view.state, view.images, detected, { to, keyword, slots: scope === 'selection' ? selected : null }),
     [view, detected, to, keyword, scope, selected],
   );
-  const body = { assets: null, to, keyword };
+  const shelf = useShelf();
+  const several = scope === 'parcel' || scope === 'shelf';
+  const family = (shelf.data?.assets ?? []).filter((asset) => asset.parcelId === view.parcel.id).map((asset) => asset.id);
+  const body = { assets: scope === 'parcel' ? family : null, to, keyword };
   const everywhere = useQuery({
-    queryKey: ['asset', view.id, 'tags', to, keyword],
+    queryKey: ['asset', view.id, 'tags', scope, to, keyword],
     queryFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: true } }),
-    enabled: scope === 'shelf',
+    enabled: several && (scope === 'shelf' || family.length > 0),
   });
   const repair = useMutation({
     mutationFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: false } }),
@@ -45,10 +49,10 @@ export function RepairBar() {
     },
     onError: (error) => toast.error(error.message),
   });
-  const count = scope === 'shelf' ? (everywhere.data?.changes ?? 0) : here.length;
+  const count = several ? (everywhere.data?.changes ?? 0) : here.length;
   const detail = `${how === 'channel' ? 'as each channel needs' : 'all as one space'}${keyword === '' ? '' : `, names with "${keyword}"`}`;
   const apply = () => {
-    if (scope === 'shelf') repair.mutate();
+    if (several) repair.mutate();
     else bench.apply(tagEdits(here, { from: 'hand', detail }));
   };
   return (
@@ -60,6 +64,7 @@ export function RepairBar() {
       <select className="chip" aria-label="Which uses" value={scope} onChange={(event) => setScope(event.target.value as Scope)}>
         <option value="selection">the selection</option>
         <option value="asset">this asset</option>
+        {family.length > 1 && <option value="parcel">all {family.length} of this parcel</option>}
         <option value="shelf">every asset</option>
       </select>
       <input className="field w-24" placeholder="any name" aria-label="Word in the name" value={keyword} onChange={(event) => setKeyword(event.target.value)} />
@@ -70,9 +75,7 @@ export function RepairBar() {
       {how === 'space' && <TagSelect value={space} change={setSpace} label="Tag for all" />}
       <span className="flex-1" />
       <button type="button" className="act main" disabled={count === 0 || bench.busy || repair.isPending} onClick={apply}>
-        {scope === 'shelf' && everywhere.data
-          ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}`
-          : `Tag ${plural(count, 'use')}`}
+        {several && everywhere.data ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}` : `Tag ${plural(count, 'use')}`}
       </button>
     </fieldset>
   );

@@ -221,7 +221,8 @@ class Reading {
   }
 
   private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<void> {
-    const row = await describeModel(source, model, images);
+    const { asset, row: described } = await describeModel(source, model, images);
+    const row = { ...described, thumbnail: await keepThumbnail(asset) };
     const [{ id }] = await db()
       .insert(assets)
       .values({ parcelId: this.parcelId, model, ...row })
@@ -247,21 +248,21 @@ class Reading {
   }
 }
 
-/** All that an asset's row keeps of its model, read from stored files. Throws the reader's errors. */
+/** What an asset's row keeps of its model, read from stored files, but for the picture. Throws the reader's errors. */
 export async function assetRowOf(source: FileSource, parcelId: string, model: string) {
-  return describeModel(source, model, await parcelImages(parcelId));
+  return (await describeModel(source, model, await parcelImages(parcelId))).row;
 }
 
 async function describeModel(source: FileSource, model: string, images: ParcelImage[]) {
   const asset = await openAsset(source, model, limitsFromEnvironment(), images);
-  return {
+  const row = {
     name: asset.source.name,
     source: asset.source,
     embedded: await keepEmbedded(asset, images),
     geometry: await blobs.put(await previewGlb(asset.document)),
-    thumbnail: await keepThumbnail(asset),
     severities: countSeverities(findFindings(asset.source, initialState(asset.source), asset.images)),
   };
+  return { asset, row };
 }
 
 async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {

@@ -86,6 +86,15 @@ export async function removeRoot(id: number): Promise<void> {
   await publish({ topic: 'settings', id: 'roots' });
 }
 
+/** Has every search folder listed again that is not being listed already. */
+export async function refreshRoots(): Promise<void> {
+  const rows = await db()
+    .select({ id: searchRoots.id })
+    .from(searchRoots)
+    .where(inArray(searchRoots.state, ['ready', 'failed']));
+  for (const { id } of rows) await enqueue('index-root', { rootId: id });
+}
+
 /** The job: names and sizes first, then hashes and headers of what is new or changed. */
 export async function indexRoot(id: number): Promise<void> {
   const [root] = await db().select().from(searchRoots).where(eq(searchRoots.id, id));

@@ -15,7 +15,7 @@ import { publish } from '../events.ts';
 import { log } from '../log.ts';
 import { findAsset } from './assets.ts';
 import { type DeliveredFile, deliverFiles } from './deliveries.ts';
-import { allowedFolder } from './searchRoots.ts';
+import { allowedFolder, refreshRoots } from './searchRoots.ts';
 
 /** Files that belong to a model besides images. */
 const COMPANIONS = new Set(['mtl', 'bin']);
@@ -23,6 +23,8 @@ const COMPANIONS = new Set(['mtl', 'bin']);
 const SETTLE_MS = 300;
 const TOGETHER_MS = 250;
 const ROUND_MS = 1000;
+/** How often search folders are listed again; files that are as they were are not read again. */
+const REFRESH_MS = 300_000;
 /** One worker of all watches; the others wait for this lock. */
 const LOCK = 0x6b696e6b;
 
@@ -41,7 +43,7 @@ export async function unwatchFolder(assetId: string): Promise<void> {
   await publish({ topic: 'asset', id: assetId });
 }
 
-/** Keeps watch over the folders in the database until stopped. */
+/** Keeps watch over the folders in the database, and the index of search folders fresh, until stopped. */
 export function startWatching(): { stop(): Promise<void> } {
   const keeper = new Keeper();
   return { stop: () => keeper.stop() };
@@ -59,6 +61,7 @@ class Keeper {
   private stopped = false;
   private readonly round = setInterval(() => void this.look().catch((error) => log.warn({ err: error }, 'watching')), ROUND_MS);
   private looking = false;
+  private refreshed = Date.now();
 
   async stop(): Promise<void> {
     this.stopped = true;
@@ -80,6 +83,10 @@ class Keeper {
         this.watches.delete(assetId);
       }
       for (const [assetId, path] of wanted) if (!this.watches.has(assetId)) this.begin(assetId, path);
+      if (Date.now() - this.refreshed >= REFRESH_MS) {
+        this.refreshed = Date.now();
+        await refreshRoots();
+      }
     } finally {
       this.looking = false;
     }
