@@ -20,8 +20,8 @@ async function drag(page: Page, from: string, to: string): Promise<void> {
 }
 
 async function boardParcel(): Promise<Record<string, Uint8Array>> {
-  const { files } = await fendersOf([31]);
-  const image = (name: string) => files[`cargo-fenders/berth_31/berth_31_${name}.png`];
+  const { files } = await fendersOf([40]);
+  const image = (name: string) => files[`cargo-fenders/berth_40/berth_40_${name}.png`];
   const quad = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n';
   const names = ['crate', 'plank', 'lid'];
   return {

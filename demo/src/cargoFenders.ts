@@ -135,7 +135,7 @@ async function asFloat(fender: Fender, times: number, space: string): Promise<vo
   Object.assign(textureOf(fender, 'diffuseColor'), { path: `./${fender.name}_basecolor.exr`, space });
 }
 
-/** One fault per fender, in their order; every finding of links, slots and colour has its own. */
+/** One fault per fender, in their order; every finding of links, slots and colour has its own, and those of surface and transparency that can be. */
 const FAULTS: Fault[] = [
   {
     code: 'link.missing',
@@ -366,7 +366,112 @@ const FAULTS: Fault[] = [
       fender.material = { name, textures, values };
     },
   },
+  {
+    code: 'surface.tint',
+    why: 'a brown factor over the base colour',
+    bend: (fender) => {
+      textureOf(fender, 'diffuseColor').scale = [0.7, 0.5, 0.4, 1];
+    },
+  },
+  {
+    code: 'surface.indexImplausible',
+    why: 'an index of 8',
+    bend: ({ material }) => {
+      material.values = ['float inputs:metallic = 0', 'float inputs:ior = 8'];
+    },
+  },
+  {
+    code: 'surface.metalHalf',
+    why: 'metalness 0.4 all over',
+    bend: ({ material }) => {
+      material.values = ['float inputs:metallic = 0.4'];
+    },
+  },
+  {
+    code: 'surface.emissionDark',
+    why: 'an emission map times 0',
+    bend: async (fender) => {
+      fender.files[`${fender.name}_emission.png`] = await toPng(
+        fender.maps.colour.map((value, i) => (fender.maps.height[Math.floor(i / 3)] > 0.7 ? value : 0)),
+        SIZE,
+        3,
+      );
+      fender.material.textures.push({ ...texture('emissiveColor', `./${fender.name}_emission.png`, 'rgb', 'sRGB'), scale: [0, 0, 0, 1] });
+    },
+  },
+  {
+    code: 'alpha.ignored',
+    why: 'holes in the alpha of the base colour, which nothing reads',
+    bend: async (fender) => withAlpha(fender, holes),
+  },
+  {
+    code: 'alpha.needless',
+    why: 'blends with an alpha of 1',
+    bend: async (fender) => {
+      await withAlpha(fender, () => 1);
+      fender.material.textures.push(texture('opacity', `./${fender.name}_basecolor.png`, 'a', 'sRGB'));
+    },
+  },
+  {
+    code: 'alpha.maskWouldDo',
+    why: 'blends with holes that have hard edges',
+    bend: async (fender) => {
+      await withAlpha(fender, holes);
+      fender.material.textures.push(texture('opacity', `./${fender.name}_basecolor.png`, 'a', 'sRGB'));
+    },
+  },
+  {
+    code: 'alpha.oneSided',
+    why: 'cut out by a mask, with one side',
+    bend: async (fender) => {
+      await withAlpha(fender, holes);
+      fender.material.textures.push(texture('opacity', `./${fender.name}_basecolor.png`, 'a', 'sRGB'));
+      fender.material.values = ['float inputs:metallic = 0', 'float inputs:opacityThreshold = 0.5'];
+    },
+  },
+  {
+    code: 'alpha.inverted',
+    why: 'transparency read as opacity',
+    bend: async (fender) => {
+      const ramp = fender.maps.height.map((value) => Math.min(0.9, Math.max(0.1, value)));
+      fender.files[`${fender.name}_transparency.png`] = await toPng(ramp, SIZE, 1);
+      fender.material.textures.push(texture('opacity', `./${fender.name}_transparency.png`, 'r', 'raw'));
+    },
+  },
+  {
+    code: 'glass.opaque',
+    subject: 'Glass',
+    why: 'glass that transmits nothing',
+    bend: ({ material }) => {
+      material.name = 'Glass';
+    },
+  },
+  {
+    code: 'glass.metal',
+    subject: 'Glass',
+    why: 'glass with the metalness 1',
+    bend: ({ material }) => {
+      Object.assign(material, { name: 'Glass', values: ['float inputs:metallic = 1'] });
+    },
+  },
 ];
+
+/** Round holes in rows, some pixels wide at the rim. */
+function holes(u: number, v: number): number {
+  return Math.hypot(((u * 4) % 1) - 0.5, ((v * 4) % 1) - 0.5) < 0.3 ? 0 : 1;
+}
+
+/** Gives the base colour an alpha. */
+async function withAlpha(fender: Fender, alpha: (u: number, v: number) => number): Promise<void> {
+  const data = new Uint8Array(SIZE * SIZE * 4);
+  for (let y = 0, i = 0; y < SIZE; y += 1) {
+    for (let x = 0; x < SIZE; x += 1, i += 1) {
+      for (let k = 0; k < 3; k += 1) data[i * 4 + k] = Math.round(Math.min(1, Math.max(0, fender.maps.colour[i * 3 + k])) * 255);
+      data[i * 4 + 3] = Math.round(alpha((x + 0.5) / SIZE, (y + 0.5) / SIZE) * 255);
+    }
+  }
+  fender.files[`${fender.name}_basecolor.png`] = await encodeImage({ width: SIZE, height: SIZE, components: 4, data }, 'png');
+}
 
 /** Ribbed rubber in one colour, scuffed to grey where it rubs against the quay. */
 function fenderSkin(seed: number, [r, g, b]: readonly [number, number, number]): Painter {

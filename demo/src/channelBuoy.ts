@@ -35,6 +35,7 @@ export async function channelBuoy(): Promise<DemoParcel> {
       { code: 'link.missing', subject: 'buoy_hull_basecolor.png', why: 'renamed with a version' },
       { code: 'link.outside', subject: 'buoy_rope_basecolor.png', why: 'lies in a wrong folder' },
       { code: 'slot.candidate', subject: 'Hull paint', why: 'packed occlusion, roughness, metalness never wired' },
+      { code: 'glass.opaque', subject: 'Lamp glass', why: 'the format has no word for transmission' },
       { code: 'slot.packedWhole', subject: 'Rail brass', why: 'packed image read whole as specular' },
     ],
   };

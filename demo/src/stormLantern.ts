@@ -45,6 +45,7 @@ export async function stormLantern(): Promise<DemoParcel> {
       { code: 'link.outside', subject: 'lantern_flame_emission.png', why: 'foreign absolute path' },
       { code: 'slot.candidate', subject: 'Brass', why: 'occlusion was delivered but never wired' },
       { code: 'alpha.invisible', subject: 'Brass', why: 'Tr written as opacity' },
+      { code: 'surface.metalHalf', subject: 'Iron', why: 'metalness 0.8 stands for the rust that a map should hold' },
       { code: 'read.opacityContradiction', subject: 'Glass', why: 'd and Tr are both 0.22' },
     ],
   };

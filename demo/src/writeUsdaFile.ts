@@ -9,6 +9,8 @@ export interface UsdTexture {
   /** `rgb`, `r`, `g`, `b` or `a`. */
   output: 'rgb' | 'r' | 'g' | 'b' | 'a';
   space: string;
+  /** Four numbers that the image is multiplied by. */
+  scale?: readonly [number, number, number, number];
 }
 
 export interface UsdMaterialSpec {
@@ -100,8 +102,12 @@ function materialLines({ name, textures, values = [] }: UsdMaterialSpec, path: s
   ];
 }
 
-function textureLines({ input, path: file, output, space }: UsdTexture, path: string): string[] {
-  const vectors = input === 'normal' ? ['float4 inputs:scale = (2, 2, 2, 1)', 'float4 inputs:bias = (-1, -1, -1, 0)'] : [];
+function textureLines({ input, path: file, output, space, scale }: UsdTexture, path: string): string[] {
+  const vectors = scale
+    ? [`float4 inputs:scale = (${scale.join(', ')})`]
+    : input === 'normal'
+      ? ['float4 inputs:scale = (2, 2, 2, 1)', 'float4 inputs:bias = (-1, -1, -1, 0)']
+      : [];
   return [
     `            def Shader "${nodeOf(input)}"`,
     '            {',

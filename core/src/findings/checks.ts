@@ -1,6 +1,17 @@
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import { alphaInvisible } from './alphaInvisible.ts';
+import { alphaIgnored } from './alphaIgnored.ts';
+import { alphaInverted } from './alphaInverted.ts';
+import { alphaMaskWouldDo } from './alphaMaskWouldDo.ts';
+import { alphaNeedless } from './alphaNeedless.ts';
+import { alphaOneSided } from './alphaOneSided.ts';
+import { glassMetal } from './glassMetal.ts';
+import { glassOpaque } from './glassOpaque.ts';
+import { surfaceEmissionDark } from './surfaceEmissionDark.ts';
+import { surfaceIndexImplausible } from './surfaceIndexImplausible.ts';
+import { surfaceMetalHalf } from './surfaceMetalHalf.ts';
+import { surfaceTint } from './surfaceTint.ts';
 import { colourAlbedoRange } from './colourAlbedoRange.ts';
 import { colourColourAsData } from './colourColourAsData.ts';
 import { colourDataAsColour } from './colourDataAsColour.ts';
@@ -56,7 +67,18 @@ export const CHECKS: readonly Check[] = [
   colourLinearAsEncoded,
   colourMixedTags,
   colourAlbedoRange,
+  surfaceTint,
+  surfaceIndexImplausible,
+  surfaceMetalHalf,
+  surfaceEmissionDark,
   alphaInvisible,
+  alphaInverted,
+  alphaIgnored,
+  alphaNeedless,
+  alphaMaskWouldDo,
+  alphaOneSided,
+  glassMetal,
+  glassOpaque,
 ];
 
 /**

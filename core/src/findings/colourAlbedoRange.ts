@@ -2,6 +2,7 @@ import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import { isColourSpace, spaceDefinition } from '../colour/spaces.ts';
 import { judgeEncoding } from '../maps/judgeEncoding.ts';
 import type { Check, Finding } from './finding.ts';
+import { glassWord } from './materialFinding.ts';
 import { slotFinding, slotInWords } from './slotFinding.ts';
 
 /** Plausible albedo in 8-bit sRGB codes: dielectrics and metals. */
@@ -22,6 +23,8 @@ export const colourAlbedoRange: Check = ({ slots }) =>
     const { decode } = spaceDefinition(map.space).transfer;
     const codes = facts.percentiles.map((value) => encodeSrgb(decode(Math.max(0, value) ** (map.exponent ?? 1))) * 255);
     const metal = metalOf(material.channels.metalness);
+    // Glass that is set to metal is told about for that.
+    if (metal === 'metal' && glassWord(material)) return [];
     const problem = problemOf(codes, metal);
     if (!problem) return [];
     const range = `5 to 95 of 100 pixels lie at ${codes[LOW].toFixed(0)} to ${codes[HIGH].toFixed(0)} in 8-bit sRGB, median ${codes[MIDDLE].toFixed(0)}`;

@@ -12,7 +12,7 @@ import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { findFindings } from './checks.ts';
 
-/** Findings of links, slots and colour; each has a fender of its own. */
+/** Findings of links, slots, colour, surface and transparency; each has a fender of its own. */
 const CODES = [
   ...['missing', 'ambiguous', 'outside', 'caseOnly', 'unreadable', 'sidecar'].map((name) => `link.${name}`),
   'tiles.gap',
@@ -20,6 +20,10 @@ const CODES = [
   ...['contradiction', 'pixels', 'packedWhole', 'bumpAsNormal', 'normalAsBump', 'glossAsRoughness', 'constant', 'candidate'].map((name) => `slot.${name}`),
   'normal.direction',
   'normal.notUnit',
+  ...['tint', 'indexImplausible', 'metalHalf', 'emissionDark'].map((name) => `surface.${name}`),
+  ...['ignored', 'needless', 'maskWouldDo', 'oneSided', 'inverted'].map((name) => `alpha.${name}`),
+  'glass.opaque',
+  'glass.metal',
   ...['dataAsColour', 'colourAsData', 'encodedTwice', 'linearAsEncoded', 'albedoRange', 'mixedTags'].map((name) => `colour.${name}`),
 ];
 
@@ -89,7 +93,7 @@ describe('the harbour', () => {
   });
 
   it('mends safely only what has one outcome', () => {
-    const doubtful = new Set(['link.ambiguous', 'slot.pixels', 'colour.encodedTwice']);
+    const doubtful = new Set(['colour.encodedTwice', 'surface.tint', 'surface.metalHalf', 'alpha.ignored', 'alpha.inverted', 'glass.opaque']);
     for (const { source, images } of fenders.assets) {
       for (const { code, safe, mend } of findFindings(source, initialState(source), images, fenders.facts)) {
         if (code === 'link.ambiguous' || code === 'slot.pixels') expect(safe, code).toBe(false);

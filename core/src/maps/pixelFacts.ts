@@ -3,7 +3,7 @@ import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 2;
+export const FACTS_VERSION = 3;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -43,6 +43,8 @@ export interface PixelFacts {
   percentiles: number[];
   /** Floats only: shares that are whole 8-bit codes as stored, after one sRGB encoding, and after two. Chance is about 0.1. */
   codes: { stored: number; encoded: number; encodedTwice: number } | null;
+  /** Shares of the pixels by their alpha: all there, not there at all, in between; null without alpha. */
+  alpha: { full: number; clear: number; between: number } | null;
   /** Only where the image may be a normal map. */
   direction: DirectionEvidence | null;
 }
@@ -55,6 +57,8 @@ const STEADY = 1.01 / 255;
 const EQUAL = 2.5 / 255;
 const UNIT_SLACK = 0.08;
 const END_SLACK = 3 / 255;
+/** Alpha this near to 0 or 1 is meant to be it. */
+const ALPHA_SLACK = 2.5 / 255;
 /** Half-width of what counts as a whole 8-bit code. */
 const CODE_SLACK = 0.05;
 const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
@@ -125,6 +129,8 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
   const ends = new Array<number>(components).fill(0);
   const histogram = new Array<number>(HISTOGRAM_BINS).fill(0);
   const codes = { stored: 0, encoded: 0, encodedTwice: 0 };
+  const alphaAt = components === 4 ? 3 : components === 2 ? 1 : -1;
+  let [full, clear] = [0, 0];
   let [grey, saturation, units, disc, lengths, dark, bright, under, over] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (let i = 0, n = 0; i < count; i += step, n += 1) {
     const at = i * components;
@@ -153,6 +159,11 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     const second = components === 2 ? (2 * data[at + 1]) / unit - 1 : y;
     if (x * x + second * second <= 1.02) disc += 1;
     if (floating) countCodes(r, codes);
+    if (alphaAt >= 0) {
+      const alpha = data[at + alphaAt] / unit;
+      if (alpha >= 1 - ALPHA_SLACK) full += 1;
+      else if (alpha <= ALPHA_SLACK) clear += 1;
+    }
   }
   const share = (value: number) => Math.round((value / taken) * 1e5) / 1e5;
   brightness.sort();
@@ -169,6 +180,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     under: share(under),
     over: share(over),
     percentiles: PERCENTILES.map((part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5),
+    alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear) },
     codes: floating ? { stored: share(codes.stored), encoded: share(codes.encoded), encodedTwice: share(codes.encodedTwice) } : null,
   };
 }

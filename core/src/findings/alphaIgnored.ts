@@ -1,0 +1,33 @@
+import { percent } from '../maps/judgePixels.ts';
+import { EDGE } from './alphaUse.ts';
+import type { Check, Finding } from './finding.ts';
+import { materialFinding } from './materialFinding.ts';
+
+/** So few clear pixels are a border, and no shape. */
+const SHAPE = 0.01;
+
+/** A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out solid. */
+export const alphaIgnored: Check = ({ slots }) =>
+  slots.flatMap(({ material, channel, file, facts, named }): Finding[] => {
+    const alpha = facts?.alpha;
+    if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
+    if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE) return [];
+    const mask = alpha.between <= EDGE;
+    const why = `alpha is 1 on ${percent(alpha.full)} of the pixels, 0 on ${percent(alpha.clear)}, between on ${percent(alpha.between)}`;
+    return [
+      materialFinding(material, 'opacity', {
+        code: 'alpha.ignored',
+        severity: 'warning',
+        title: 'Alpha that nothing reads',
+        message: `${material.key} is opaque, but ${file.path} has an alpha that varies.`,
+        evidence: [why, mask ? 'two values: a mask' : 'ramps: it blends'],
+        mend: {
+          kind: 'assignSlots',
+          assignments: [{ material: material.key, channel: 'opacity', image: file.path, component: 'a', invert: false, space: 'data', normalY: 'Y+' }],
+          origin: { from: 'evidence', detail: why },
+        },
+        safe: false,
+        mendLabel: 'Read alpha as opacity',
+      }),
+    ];
+  });

@@ -1,0 +1,39 @@
+import type { Edit } from '../asset/asset.ts';
+import { splitWords } from '../scene/channelWords.ts';
+import type { ChannelName, Material } from '../scene/material.ts';
+import type { Finding, Severity } from './finding.ts';
+
+export interface MaterialFindingText {
+  code: string;
+  severity: Severity;
+  title: string;
+  message: string;
+  evidence: string[];
+  mend: Edit | null;
+  safe: boolean;
+  mendLabel: string;
+}
+
+/** A finding of the Surface step about one channel of a material. */
+export function materialFinding(material: Material, channel: ChannelName, text: MaterialFindingText): Finding {
+  return { ...text, step: 'surface', key: `${text.code}:${material.key}`, subject: material.key, target: { material: material.key, channel } };
+}
+
+/** A channel's value as one number, or the fallback where the material has no such channel. */
+export function scalarOf(material: Material, channel: ChannelName, fallback: number): number {
+  const value = material.channels[channel]?.value;
+  if (value === undefined) return fallback;
+  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+}
+
+/** A number as evidence shows it. */
+export function shown(value: number): string {
+  return String(Math.round(value * 1000) / 1000);
+}
+
+const GLASS = new Set(['glass', 'pane', 'panes', 'window', 'windshield', 'windscreen', 'lens', 'crystal']);
+
+/** The word of a material's name that says it is glass, or null. */
+export function glassWord({ name }: Material): string | null {
+  return splitWords(name).find((word) => GLASS.has(word)) ?? null;
+}
