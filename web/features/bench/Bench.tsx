@@ -14,7 +14,7 @@ import { ColourStep } from '../colour/ColourStep.tsx';
 import { CompareStep } from '../steps/CompareStep.tsx';
 import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { PartsStep } from '../steps/PartsStep.tsx';
-import { SurfaceStep } from '../steps/SurfaceStep.tsx';
+import { SurfaceStep } from '../surface/SurfaceStep.tsx';
 import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
