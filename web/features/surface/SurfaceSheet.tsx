@@ -35,7 +35,7 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
       <div className="flex items-center gap-2">
         <b className="min-w-0 truncate">{materials.length === 1 ? first.key : plural(materials.length, 'material')}</b>
         <span className="flex-1" />
-        <StartSelect apply={(start) => bench.apply(startEdits(chosen, start))} />
+        <StartSelect apply={(start) => bench.apply(startEdits(materials, start))} />
       </div>
       <div className="grid gap-x-5 gap-y-1.5" style={{ gridTemplateColumns: 'repeat(2, minmax(0, 1fr))' }}>
         {slider('metalness', 'Metalness', shading.metalness.value, [0, 1])}
@@ -57,7 +57,7 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
           commit={(value) => bench.apply([colourEdit(chosen, 'emission', value)])}
         />
         <div className="flex items-center gap-2">
-          <span className="w-[86px] shrink-0 text-[var(--soft)]">Alpha</span>
+          <span className="w-[76px] shrink-0 text-[var(--soft)]">Alpha</span>
           <fieldset className="seg" aria-label="Alpha mode">
             {(['opaque', 'mask', 'blend'] as const).map((mode) => (
               <button
@@ -70,7 +70,7 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
               </button>
             ))}
           </fieldset>
-          <fieldset className="seg" aria-label="Sides">
+          <fieldset className="seg whitespace-nowrap" aria-label="Sides">
             {[false, true].map((two) => (
               <button
                 key={String(two)}
@@ -107,16 +107,18 @@ function colourEdit(materials: string[], channel: ChannelName, value: [number, n
   return { kind: 'setValues', slots: materials.map((material) => ({ material, channel })), value, origin: BY_HAND };
 }
 
-function startEdits(materials: string[], start: StartingPoint): Edit[] {
+/** A base colour map keeps its own colours: a factor over it would tint it. */
+function startEdits(materials: Material[], start: StartingPoint): Edit[] {
   const origin = { from: 'hand' as const, detail: `starting point: ${start.title}` };
-  const set = (channel: ChannelName, value: number | [number, number, number]): Edit => ({
+  const plain = materials.filter((material) => !material.channels.baseColor?.map);
+  const set = (channel: ChannelName, value: number | [number, number, number], to = materials): Edit => ({
     kind: 'setValues',
-    slots: materials.map((material) => ({ material, channel })),
+    slots: to.map((material) => ({ material: material.key, channel })),
     value,
     origin,
   });
   return [
-    ...(start.baseColor ? [set('baseColor', start.baseColor)] : []),
+    ...(start.baseColor && plain.length > 0 ? [set('baseColor', start.baseColor, plain)] : []),
     set('metalness', start.metalness),
     set('roughness', start.roughness),
     set('ior', start.ior),
@@ -169,7 +171,7 @@ function SliderRow({ title, value, range, unit, map, commit }: SliderRowProps) {
   };
   return (
     <label className="flex items-center gap-2">
-      <span className="w-[86px] shrink-0 text-[var(--soft)]">{title}</span>
+      <span className="w-[76px] shrink-0 text-[var(--soft)]">{title}</span>
       <input
         type="range"
         className="range range-xs min-w-0 flex-1"
@@ -183,14 +185,14 @@ function SliderRow({ title, value, range, unit, map, commit }: SliderRowProps) {
         onKeyUp={(event) => event.key.startsWith('Arrow') && take(shown)}
       />
       <input
-        className="field w-14 shrink-0 font-mono text-[11.5px]"
+        className="field w-12 shrink-0 font-mono text-[11.5px]"
         aria-label={`${title} as a number`}
         value={String(Math.round(shown * 1000) / 1000)}
         onChange={(event) => setShown(Number(event.target.value))}
         onBlur={() => take(shown)}
         onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
       />
-      <span className="narrow w-[58px] shrink-0 truncate text-[11px] text-[var(--soft)]">{map ? '× map' : unit}</span>
+      <span className="narrow w-[52px] shrink-0 truncate text-[11px] text-[var(--soft)]">{map ? '× map' : unit}</span>
     </label>
   );
 }
@@ -235,7 +237,7 @@ function ColourRow({ title, value, map, commit }: ColourRowProps) {
   };
   return (
     <div className="flex items-center gap-2">
-      <span className="w-[86px] shrink-0 text-[var(--soft)]">{title}</span>
+      <span className="w-[76px] shrink-0 text-[var(--soft)]">{title}</span>
       <span className="size-5 shrink-0 rounded border border-black/20" style={{ background: cssColour(value) }} />
       <input
         className="field min-w-0 flex-1 font-mono text-[11.5px]"

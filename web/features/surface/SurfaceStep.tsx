@@ -13,7 +13,7 @@ import { SurfaceSheet } from './SurfaceSheet.tsx';
 
 const WORKFLOWS = { metalRough: 'metal/rough', specGloss: 'spec/gloss', legacy: 'legacy' };
 const ROW = 30;
-const COLUMNS = '20px minmax(0, 1fr) 84px 92px 62px 62px 46px 62px 62px';
+const COLUMNS = '16px minmax(0, 1fr) 62px 92px 74px 74px 78px';
 
 /** Each material's few numbers that matter, as a metal/rough shader reads them; the chosen ones are changed together. */
 export function SurfaceStep() {
@@ -44,7 +44,7 @@ export function SurfaceStep() {
             className="narrow sticky top-0 z-10 grid h-[26px] items-center gap-2 bg-base-300 px-3 text-[11.5px] font-semibold"
             style={{ gridTemplateColumns: COLUMNS }}
           >
-            {['', 'Material', 'Written as', 'Base colour', 'Metal', 'Rough', 'Index', 'Opacity', 'Alpha'].map((title) => (
+            {['', 'Material', 'Written as', 'Base colour', 'Metal', 'Rough', 'Alpha'].map((title) => (
               <span key={title} role="columnheader">
                 {title}
               </span>
@@ -78,8 +78,6 @@ export function SurfaceStep() {
                 {number(shading.baseColor.value, shading.baseColor.map)}
                 {number(shading.metalness.value, shading.metalness.map)}
                 {number(shading.roughness.value, shading.roughness.map)}
-                {number(shading.ior, null)}
-                {number(shading.opacity.value, shading.opacity.map)}
                 <span className="narrow truncate">
                   {material.alphaMode}
                   {material.doubleSided && ', 2 sides'}
