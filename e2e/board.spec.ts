@@ -137,7 +137,7 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
 test('surfaces of several materials are changed together, from a starting point too, and undone', async ({ page, request }) => {
   const { box } = await sendParcel(request, 'Box', await boardParcel());
   await page.goto(`/assets/${box}/surface`);
-  const valueOf = async (material: string, channel: string) => {
+  const readValue = async (material: string, channel: string) => {
     const { state } = await (await request.get(`/api/assets/${box}`)).json();
     return state.materials.find((one: { key: string }) => one.key === material).channels[channel]?.value;
   };
@@ -146,11 +146,11 @@ test('surfaces of several materials are changed together, from a starting point 
   await expect(page.getByText('2 materials', { exact: true })).toBeVisible();
   await page.getByLabel('Roughness as a number').fill('0.35');
   await page.keyboard.press('Enter');
-  for (const material of ['plank', 'lid']) await expect.poll(() => valueOf(material, 'roughness')).toBe(0.35);
+  for (const material of ['plank', 'lid']) await expect.poll(() => readValue(material, 'roughness')).toBe(0.35);
   await page.getByLabel('Start from').selectOption('copper');
-  await expect.poll(() => valueOf('lid', 'metalness')).toBe(1);
+  await expect.poll(() => readValue('lid', 'metalness')).toBe(1);
   // (n - 1)^2 + k^2 over (n + 1)^2 + k^2 of copper in red: n 0.22, k 3.747.
-  expect((await valueOf('plank', 'baseColor'))[0]).toBeCloseTo((0.78 ** 2 + 3.747 ** 2) / (1.22 ** 2 + 3.747 ** 2), 6);
+  expect((await readValue('plank', 'baseColor'))[0]).toBeCloseTo((0.78 ** 2 + 3.747 ** 2) / (1.22 ** 2 + 3.747 ** 2), 6);
   await page.getByRole('button', { name: 'blend', exact: true }).click();
   await expect(page.locator('[data-surface="lid"]')).toContainText('blend');
   await page.locator('[data-surface="lid"]').click();

@@ -16,7 +16,7 @@ import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
 import { type AssetRow, currentState, findAsset, refreshSummary } from './assets.ts';
 import { factsFor } from './facts.ts';
-import { assetRowOf, parcelSource, unpackArchives } from './parcels.ts';
+import { assetRowOf, findParcel, parcelSource, unpackArchives } from './parcels.ts';
 
 /** A file of a delivery, its content in the blob store. */
 export interface DeliveredFile {
@@ -31,6 +31,8 @@ type FileRow = typeof parcelFiles.$inferSelect;
 /** The parcel of an upload is complete: a worker lays it over the asset. */
 export async function closeDelivery(parcelId: string, assetId: string): Promise<void> {
   await findAsset(assetId);
+  if ((await findParcel(parcelId)).state !== 'uploading')
+    throw new KinkajouError('conflict', 'this parcel was closed already; a delivery needs an upload of its own');
   await db().update(parcels).set({ state: 'reading', doing: 'waiting for a worker', progress: 0 }).where(eq(parcels.id, parcelId));
   await enqueue('read-delivery', { parcelId, assetId });
   await publish({ topic: 'parcel', id: parcelId });

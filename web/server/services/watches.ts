@@ -57,6 +57,7 @@ interface Watch {
 class Keeper {
   private readonly watches = new Map<string, Watch>();
   private readonly pending = new Map<string, NodeJS.Timeout>();
+  private readonly delivering = new Map<string, Promise<void>>();
   private lock: pg.PoolClient | null = null;
   private stopped = false;
   private readonly round = setInterval(() => void this.look().catch((error) => log.warn({ err: error }, 'watching')), ROUND_MS);
@@ -114,14 +115,23 @@ class Keeper {
       clearTimeout(this.pending.get(assetId));
       this.pending.set(
         assetId,
-        setTimeout(() => void this.deliver(assetId, path), TOGETHER_MS),
+        setTimeout(() => this.queue(assetId, path), TOGETHER_MS),
       );
     };
     watcher.on('add', changed).on('change', changed);
     watcher.on('error', (error) => log.warn({ err: error, path }, 'watched folder'));
     // What was there before the watch began comes in too.
-    watcher.on('ready', () => void this.deliver(assetId, path));
+    watcher.on('ready', () => this.queue(assetId, path));
     this.watches.set(assetId, { path, watcher });
+  }
+
+  /** One delivery of an asset after the other. */
+  private queue(assetId: string, path: string): void {
+    const before = this.delivering.get(assetId) ?? Promise.resolve();
+    this.delivering.set(
+      assetId,
+      before.then(() => this.deliver(assetId, path)),
+    );
   }
 
   private async deliver(assetId: string, path: string): Promise<void> {
@@ -136,8 +146,12 @@ class Keeper {
       message = known.code === 'notFound' ? '' : known.toText();
       log.warn({ err: error, path }, 'watched folder');
     }
-    await db().update(watchedFolders).set({ message, seenAt: new Date() }).where(eq(watchedFolders.assetId, assetId));
-    await publish({ topic: 'asset', id: assetId });
+    try {
+      await db().update(watchedFolders).set({ message, seenAt: new Date() }).where(eq(watchedFolders.assetId, assetId));
+      await publish({ topic: 'asset', id: assetId });
+    } catch (error) {
+      log.warn({ err: error }, 'watched folder');
+    }
   }
 }
 

@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest';
+import { homeOf } from '../inspect.ts';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { createMaterial, createMapUse } from '../scene/material.ts';
+import { testImage } from '../test/assets.ts';
+import { describeSource } from './describeSource.ts';
+import { ownImages } from './ownImages.ts';
+import { measureUvTiles } from './uvTiles.ts';
+
+/** Quads of one mesh, each with the lower left corner of its UVs given, all of one material. */
+function quads(corners: [number, number][], written: string): SceneDocument {
+  const document = createDocument('usd', 'text');
+  const hull = createMaterial('Hull', 'metalRough');
+  hull.channels.baseColor = { value: [1, 1, 1], map: createMapUse(written, 'baseColor'), source: { from: 'file', detail: '' } };
+  document.materials.push(hull);
+  document.images.push({ key: written, written, relative: null, embedded: null });
+  const points = corners.flatMap((_, i) => [i, 0, 0, i + 1, 0, 0, i + 1, 1, 0, i, 1, 0]);
+  const uvs = corners.flatMap(([u, v]) => [u, v, u + 0.9, v, u + 0.9, v + 0.9, u, v + 0.9]);
+  const mesh = createMesh(
+    'Quads',
+    Float64Array.from(points),
+    Uint32Array.from(corners, () => 4),
+    Uint32Array.from({ length: corners.length * 4 }, (_, i) => i),
+    {
+      uvSets: [{ name: 'st', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: null }],
+    },
+  );
+  document.meshes.push(mesh);
+  document.nodes.push(createNode('Quads', 'mesh', -1, { mesh: 0, materials: [0] }));
+  return document;
+}
+
+describe('a model with maps in tiles', () => {
+  const files = ['boat/tex/hull.1001.png', 'boat/tex/hull.1002.png', 'boat/tex/hull.1011.png'];
+  const corners: [number, number][] = [
+    [0.05, 0.05],
+    [1.05, 0.05],
+    [0.05, 1.05],
+    [-3, 0.05],
+  ];
+
+  it('resolves the pattern to the set, and knows which tiles its faces lie in', () => {
+    const source = describeSource(quads(corners, './tex/hull.<UDIM>.png'), 'boat/boat.usda', files);
+    expect(source.images[0]).toMatchObject({ status: 'found', resolved: files[0], tiles: [{ number: 1001 }, { number: 1002 }, { number: 1011 }] });
+    expect(source.uvTiles).toEqual({ Hull: [1001, 1002, 1011] });
+  });
+
+  it('takes the first tile for the set, any other tile for itself', () => {
+    const described = (written: string) => describeSource(quads(corners, written), 'boat/boat.usda', files).images[0];
+    expect(described('tex/hull.1001.png').tiles).toHaveLength(3);
+    expect(described('tex/hull.1002.png').tiles).toBeUndefined();
+  });
+
+  it('measures no tiles for maps without them, and none left of 0', () => {
+    expect(describeSource(quads(corners, 'tex/plain.png'), 'boat/boat.usda', files).uvTiles).toBeUndefined();
+    expect(measureUvTiles(quads([[-0.95, 0.05]], ''))).toEqual({});
+  });
+});
+
+describe('images of a parcel with several models', () => {
+  it("are the model's own where they lie below its folder", () => {
+    expect(homeOf('a/a.obj', ['a/a.obj'])).toBe('');
+    expect(homeOf('a/a.obj', ['a/a.obj', 'b/b.obj'])).toBe('a');
+    expect(homeOf('a/a.obj', ['a/a.obj', 'a/b.obj'])).toBe('');
+    const images = ['a/x.png', 'b/x.png', 'embedded/y.png', 'search/1/x.png', 'parcels/9/x.png'].map((path) => testImage(path));
+    expect(ownImages({ home: 'a' }, images).map(({ path }) => path)).toEqual(['a/x.png', 'embedded/y.png']);
+    expect(ownImages({}, images).map(({ path }) => path)).toEqual(['a/x.png', 'b/x.png', 'embedded/y.png']);
+  });
+});
