@@ -28,4 +28,15 @@ describe('shading formulas', () => {
     // x = 0.5 gives glossiness 0.4, so roughness 0.6.
     expect(value * (0.5 * (map?.gain ?? 0) + (map?.offset ?? 0))).toBeCloseTo(0.6, 12);
   });
+
+  it('takes a spec/gloss metal without maps for a metal, and leaves one with maps alone', () => {
+    const source = { from: 'file' as const, detail: '' };
+    const material = createMaterial('m', 'specGloss');
+    material.channels.baseColor = { value: [0, 0, 0], map: null, source };
+    material.channels.specularColor = { value: [0.95, 0.64, 0.54], map: null, source };
+    expect(toMetalRough(material).metalness.value).toBeCloseTo(1, 6);
+    toMetalRough(material).baseColor.value.forEach((part, i) => expect(part).toBeCloseTo([0.95, 0.64, 0.54][i], 6));
+    material.channels.specularColor = { value: [1, 1, 1], map: createMapUse('s', 'specularColor'), source };
+    expect(toMetalRough(material)).toMatchObject({ baseColor: { value: [0, 0, 0] }, metalness: { value: 0 } });
+  });
 });

@@ -1,5 +1,6 @@
 import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../scene/material.ts';
 import { roughnessOfExponent } from '../scene/shading.ts';
+import { fromSpecGloss } from './specGloss.ts';
 
 /** A scalar or colour input with its optional map; the map's number times the value is what shades. */
 export interface Input<T extends number | Rgb> {
@@ -45,13 +46,13 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
 /**
  * Reads a material as metal/rough. Glossiness becomes 1 - glossiness; a legacy exponent becomes roughness by
  * `roughnessOfExponent`; with none of them roughness is 1, glTF's default. Metalness defaults to 0.
- * A dielectric's specular colour is not turned into metalness here.
+ * A spec/gloss material of values alone is converted; one with maps of colour or specular keeps its diffuse as the base,
+ * since pixels have to be converted one by one.
  */
 export function toMetalRough(material: Material): MetalRough {
   const { channels } = material;
   return {
-    baseColor: colourInput(channels.baseColor, [1, 1, 1]),
-    metalness: scalarInput(channels.metalness, 0),
+    ...(convertedValues(material) ?? { baseColor: colourInput(channels.baseColor, [1, 1, 1]), metalness: scalarInput(channels.metalness, 0) }),
     roughness: roughnessInput(material),
     normal: channels.normal?.map ?? null,
     bump: channels.bump?.map ? { value: scalar(channels.bump.value), map: channels.bump.map } : null,
@@ -66,6 +67,17 @@ export function toMetalRough(material: Material): MetalRough {
     alphaCutoff: material.alphaCutoff,
     doubleSided: material.doubleSided,
   };
+}
+
+function convertedValues({ workflow, channels }: Material): Pick<MetalRough, 'baseColor' | 'metalness'> | null {
+  if (workflow !== 'specGloss' || !channels.specularColor || channels.metalness) return null;
+  if (channels.baseColor?.map || channels.specularColor.map) return null;
+  const { baseColor, metalness } = fromSpecGloss({
+    diffuse: colourInput(channels.baseColor, [1, 1, 1]).value,
+    specular: colourInput(channels.specularColor, [0, 0, 0]).value,
+    glossiness: 1,
+  });
+  return { baseColor: { value: baseColor, map: null }, metalness: { value: metalness, map: null } };
 }
 
 /** Channels with a map that a metal/rough reading has no place for. */
