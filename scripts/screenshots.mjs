@@ -21,6 +21,7 @@ const views = [
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
   ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
+  ['bench-surface', `/assets/${id('berth_27')}/surface`, 7000],
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],

@@ -31,7 +31,15 @@ export function ColourStep() {
         <span className="flex-1" />
         <label className="flex items-center gap-1.5 text-[12px] whitespace-nowrap">
           <span className="text-[var(--soft)]">words of</span>
-          <select className="chip" aria-label="Tag dialect" value={dialect} onChange={(event) => set({ dialect: event.target.value as DialectName })}>
+          <select
+            className="chip"
+            aria-label="Tag dialect"
+            value={dialect}
+            onChange={(event) => {
+              set({ dialect: event.target.value as DialectName });
+              event.currentTarget.blur();
+            }}
+          >
             {DIALECT_NAMES.map((name) => (
               <option key={name} value={name}>
                 {DIALECTS[name].title}

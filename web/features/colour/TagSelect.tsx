@@ -20,7 +20,11 @@ export function TagSelect({ value, change, label = 'Colour tag' }: TagSelectProp
       aria-label={label}
       title={`${value}; words of ${DIALECTS[dialect].title}`}
       value={value}
-      onChange={(event) => change(event.target.value as ColourSpace)}
+      onChange={(event) => {
+        change(event.target.value as ColourSpace);
+        // The keys of the bench work again at once.
+        event.currentTarget.blur();
+      }}
     >
       {COLOUR_SPACES.map((space) => (
         <option key={space} value={space}>

@@ -135,6 +135,7 @@ function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
       onChange={(event) => {
         const start = STARTING_POINTS.find((one) => one.id === event.target.value);
         if (start) apply(start);
+        event.currentTarget.blur();
       }}
     >
       <option value="">Start from ...</option>
