@@ -7,7 +7,8 @@ import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
 import type { ColourSpace } from '@kinkajou/core/scene/material';
-import { bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+import { type SQL, sql } from 'drizzle-orm';
+import { type AnyPgColumn, bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
 
 /** A fault as the page shows it. */
 export interface FaultRecord {
@@ -35,6 +36,11 @@ export const parcels = pgTable('parcels', {
   createdAt: created(),
 });
 
+/** The name of a path without folders and type, in lower case, up to 200 letters: how images are looked for across parcels. */
+export function stemOfPath(path: AnyPgColumn): SQL {
+  return sql`left(lower(regexp_replace(regexp_replace(${path}, '^.*/', ''), '\\.[^.]*$', '')), 200)`;
+}
+
 /** Files of a parcel. Entries of an archive appear beside the archive itself. */
 export const parcelFiles = pgTable(
   'parcel_files',
@@ -53,7 +59,7 @@ export const parcelFiles = pgTable(
     info: jsonb('info').$type<ImageInfo>(),
     fault: jsonb('fault').$type<{ code: string; message: string }>(),
   },
-  (table) => [unique().on(table.parcelId, table.path), index().on(table.sha256)],
+  (table) => [unique().on(table.parcelId, table.path), index().on(table.sha256), index('parcel_files_stem').on(stemOfPath(table.path))],
 );
 
 /** One model of a parcel. Its state is `source` plus the first `cursor` edits. */

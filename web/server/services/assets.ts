@@ -133,7 +133,7 @@ export async function currentState(id: string): Promise<CurrentState> {
   const rows = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
   const { state, skipped } = replay(asset.source, applied, images);
-  const [further, facts] = await Promise.all([furtherImages(asset, state), factsFor(images)]);
+  const [further, facts] = await Promise.all([furtherImages(asset, state, images), factsFor(images)]);
   return {
     asset,
     images,

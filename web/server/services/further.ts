@@ -3,12 +3,12 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { foldName } from '@kinkajou/core/links/fileIndex';
 import { parseWrittenPath } from '@kinkajou/core/links/writtenPath';
-import { and, eq, inArray, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, ne } from 'drizzle-orm';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { parcelFiles, rootFiles, searchRoots } from '../db/schema.ts';
+import { parcelFiles, rootFiles, searchRoots, stemOfPath } from '../db/schema.ts';
 import type { AssetRow } from './assets.ts';
 
 /** Most images that are offered from elsewhere. */
@@ -20,7 +20,7 @@ const PARCEL = /^parcels\/([0-9a-f-]{36})\/(.+)$/;
  * Images of search roots and of other parcels whose names fit what is missing, as candidates: `search/ROOT/PATH` and
  * `parcels/PARCEL/PATH`. They come into the asset's own parcel when they are linked.
  */
-export async function furtherImages(asset: AssetRow, state: AssetState): Promise<ParcelImage[]> {
+export async function furtherImages(asset: AssetRow, state: AssetState, images: readonly ParcelImage[]): Promise<ParcelImage[]> {
   const uses = usesOfImages(state);
   const missing = state.images.filter((image) => image.status === 'missing' && uses.has(image.key));
   const stems = [...new Set(missing.map((image) => foldName(parseWrittenPath(image.written).stem)).filter((stem) => stem !== ''))];
@@ -30,26 +30,30 @@ export async function furtherImages(asset: AssetRow, state: AssetState): Promise
     .from(rootFiles)
     .where(and(inArray(rootFiles.stem, stems), isNotNull(rootFiles.sha256)))
     .limit(MOST);
-  const bareName = sql`lower(regexp_replace(regexp_replace(${parcelFiles.path}, '^.*/', ''), '\\.[^.]*$', ''))`;
   const others = await db()
     .select()
     .from(parcelFiles)
-    .where(and(ne(parcelFiles.parcelId, asset.parcelId), eq(parcelFiles.kind, 'file'), isNotNull(parcelFiles.info), inArray(bareName, stems)))
+    .where(
+      and(ne(parcelFiles.parcelId, asset.parcelId), eq(parcelFiles.kind, 'file'), isNotNull(parcelFiles.info), inArray(stemOfPath(parcelFiles.path), stems)),
+    )
     .limit(MOST);
-  const own = new Set<string>();
+  // Content that lies in the parcel already is no further candidate, and of equal ones elsewhere the first will do.
+  const known = new Set(images.map((image) => image.sha256));
   return [
-    ...roots.map(
-      ({ rootId, path, size, modified, sha256, info }): ParcelImage => ({
-        path: `search/${rootId}/${path}`,
-        size,
-        sha256: sha256 as string,
-        modified: modified.toISOString(),
-        info,
-        fault: null,
-      }),
-    ),
+    ...roots
+      .filter(({ sha256 }) => sha256 && !known.has(sha256) && known.add(sha256))
+      .map(
+        ({ rootId, path, size, modified, sha256, info }): ParcelImage => ({
+          path: `search/${rootId}/${path}`,
+          size,
+          sha256: sha256 as string,
+          modified: modified.toISOString(),
+          info,
+          fault: null,
+        }),
+      ),
     ...others
-      .filter(({ path, sha256 }) => !ROOT.test(path) && !PARCEL.test(path) && !own.has(sha256) && own.add(sha256))
+      .filter(({ path, sha256 }) => !ROOT.test(path) && !PARCEL.test(path) && !known.has(sha256) && known.add(sha256))
       .map(
         ({ parcelId, path, size, modified, sha256, info }): ParcelImage => ({
           path: `parcels/${parcelId}/${path}`,

@@ -1,0 +1,1 @@
+CREATE INDEX "parcel_files_stem" ON "parcel_files" USING btree (left(lower(regexp_replace(regexp_replace("path", '^.*/', ''), '\.[^.]*$', '')), 200));
