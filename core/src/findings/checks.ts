@@ -19,7 +19,7 @@ import { colourEncodedTwice } from './colourEncodedTwice.ts';
 import { colourLinearAsEncoded } from './colourLinearAsEncoded.ts';
 import { colourMixedTags } from './colourMixedTags.ts';
 import { createContext } from './context.ts';
-import { type Check, type Finding, SEVERITIES } from './finding.ts';
+import { type Check, type Finding, type FindingContext, SEVERITIES } from './finding.ts';
 import { linkAmbiguous } from './linkAmbiguous.ts';
 import { linkCaseOnly } from './linkCaseOnly.ts';
 import { linkMissing } from './linkMissing.ts';
@@ -86,7 +86,11 @@ export const CHECKS: readonly Check[] = [
  * checks that need them stay silent.
  */
 export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash = NO_FACTS): Finding[] {
-  const context = createContext(source, state, images, facts);
+  return runChecks(createContext(source, state, images, facts));
+}
+
+/** The same, for who has gathered the context already. */
+export function runChecks(context: FindingContext): Finding[] {
   return CHECKS.flatMap((check) => check(context)).sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
 }
 

@@ -1,12 +1,15 @@
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
 import { ownImages } from '../asset/ownImages.ts';
+import { type Suggestion, suggestAssignments } from '../asset/suggest.ts';
 import { buildFileIndex } from '../links/fileIndex.ts';
+import { rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
 import { classifyNames } from '../maps/classifyName.ts';
 import { type DetectedMap, detectMaps } from '../maps/detectMaps.ts';
 import type { ChannelName } from '../scene/material.ts';
 import type { FindingContext, MappedSlot } from './finding.ts';
+import { judgeSlot } from './slotVerdict.ts';
 
 /** Gathers once what the checks share. */
 export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash): FindingContext {
@@ -44,19 +47,37 @@ export function createContext(source: AssetSource, state: AssetState, images: re
       ];
     }),
   );
+  const index = buildFileIndex(readable);
+  const sidecars = findSidecars(
+    own.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
+    used,
+  );
+  let suggested: readonly Suggestion[] | null = null;
   return {
     source,
     state,
     images,
     own,
-    index: buildFileIndex(readable),
+    index,
     facts,
     detected,
     named,
-    sidecars: findSidecars(
-      own.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
-      used,
-    ),
+    sidecars,
     slots,
+    verdictOf: remember((slot) => judgeSlot(slot, slots)),
+    candidatesOf: remember((image) => rankCandidates(image.written, source.model, index)),
+    suggestions() {
+      suggested ??= suggestAssignments({ state, own, detected, sidecars });
+      return suggested;
+    },
+  };
+}
+
+/** The same answer for the same thing, worked out when it is first asked for. */
+function remember<K extends object, V>(work: (key: K) => V): (key: K) => V {
+  const known = new Map<K, V>();
+  return (key) => {
+    if (!known.has(key)) known.set(key, work(key));
+    return known.get(key) as V;
   };
 }

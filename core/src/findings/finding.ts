@@ -1,11 +1,14 @@
 import type { AssetImage, AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
+import type { Suggestion } from '../asset/suggest.ts';
 import type { FileIndex } from '../links/fileIndex.ts';
+import type { Candidate } from '../links/rank.ts';
 import type { Sidecar } from '../links/sidecars.ts';
 import type { NameClass } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
+import type { SlotVerdict } from './slotVerdict.ts';
 
 export type Severity = 'error' | 'warning' | 'note';
 export type Step = 'intake' | 'links' | 'slots' | 'colour' | 'surface' | 'parts' | 'compare' | 'handoff';
@@ -49,6 +52,9 @@ export interface MappedSlot {
   named: NameClass | null;
 }
 
+/** What a finding says, without where it belongs. */
+export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'safe' | 'mendLabel'>;
+
 export interface FindingContext {
   source: AssetSource;
   state: AssetState;
@@ -63,6 +69,12 @@ export interface FindingContext {
   named: ReadonlyMap<string, NameClass>;
   sidecars: readonly Sidecar[];
   slots: readonly MappedSlot[];
+  /** What is wrong with what each slot reads; worked out once. */
+  verdictOf(slot: MappedSlot): SlotVerdict | null;
+  /** Files that the written path of an image may mean, best first; ranked once. */
+  candidatesOf(image: AssetImage): readonly Candidate[];
+  /** Images that fit open slots; worked out once. */
+  suggestions(): readonly Suggestion[];
 }
 
 /** One check: looks at the asset and lists what it finds. */

@@ -1,6 +1,4 @@
 import { usesOfImages } from '../asset/asset.ts';
-import { suggestAssignments } from '../asset/suggest.ts';
-import { rankCandidates } from '../links/rank.ts';
 import type { Check } from './finding.ts';
 
 const SHOWN = 20;
@@ -15,7 +13,7 @@ export const mapUnused: Check = (context) => {
     spoken.add(image.resolved);
     for (const tile of image.tiles ?? []) spoken.add(tile.path);
   }
-  for (const { image } of suggestAssignments(context)) spoken.add(image);
+  for (const { image } of context.suggestions()) spoken.add(image);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
   const unused = own.filter((image) => image.info && !spoken.has(image.path)).map((image) => image.path);
@@ -39,10 +37,10 @@ export const mapUnused: Check = (context) => {
   ];
 };
 
-function candidatesOfMissing({ source, state, index }: Parameters<Check>[0]): string[] {
+function candidatesOfMissing({ state, index, candidatesOf }: Parameters<Check>[0]): string[] {
   return state.images
     .filter((image) => image.status === 'missing')
-    .flatMap((image) => rankCandidates(image.written, source.model, index))
+    .flatMap(candidatesOf)
     .flatMap(
       ({ path }) =>
         index

@@ -1,21 +1,9 @@
-import type { Edit } from '../asset/asset.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
-import type { Finding, Severity } from './finding.ts';
-
-export interface MaterialFindingText {
-  code: string;
-  severity: Severity;
-  title: string;
-  message: string;
-  evidence: string[];
-  mend: Edit | null;
-  safe: boolean;
-  mendLabel: string;
-}
+import type { Finding, FindingText } from './finding.ts';
 
 /** A finding of the Surface step about one channel of a material. */
-export function materialFinding(material: Material, channel: ChannelName, text: MaterialFindingText): Finding {
+export function materialFinding(material: Material, channel: ChannelName, text: FindingText): Finding {
   return { ...text, step: 'surface', key: `${text.code}:${material.key}`, subject: material.key, target: { material: material.key, channel } };
 }
 

@@ -1,5 +1,5 @@
 import { type AssetImage, type SlotAddress, usesOfImages } from '../asset/asset.ts';
-import { type Candidate, rankCandidates } from '../links/rank.ts';
+import type { Candidate } from '../links/rank.ts';
 import { parseWrittenPath, writtenName } from '../links/writtenPath.ts';
 import type { Finding, FindingContext } from './finding.ts';
 
@@ -10,19 +10,19 @@ export interface MissingImage {
   kind: MissingKind;
   image: AssetImage;
   slots: SlotAddress[];
-  candidates: Candidate[];
+  candidates: readonly Candidate[];
 }
 
 /** Candidates nearer to the best than this make a choice that a person must take. */
 const RIVAL = 0.06;
 
 /** Images that slots read and that are not there, sorted by how they can be found. */
-export function missingImages({ source, state, index }: FindingContext, wanted: MissingKind): MissingImage[] {
+export function missingImages({ state, candidatesOf }: FindingContext, wanted: MissingKind): MissingImage[] {
   const uses = usesOfImages(state);
   return state.images
     .filter((image) => image.status === 'missing' && uses.has(image.key))
     .map((image) => {
-      const candidates = rankCandidates(image.written, source.model, index);
+      const candidates = candidatesOf(image);
       return { kind: kindOf(image, candidates), image, slots: uses.get(image.key) ?? [], candidates };
     })
     .filter(({ kind }) => kind === wanted);

@@ -1,11 +1,10 @@
 import type { Check, Finding } from './finding.ts';
 import { addressOf, assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** A grey relief in the normal slot: read as vectors it tilts every normal the same way. */
-export const slotBumpAsNormal: Check = ({ slots }) =>
+export const slotBumpAsNormal: Check = ({ slots, verdictOf }) =>
   slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, slots);
+    const verdict = verdictOf(slot);
     if (verdict?.kind !== 'bumpAsNormal') return [];
     return [
       slotFinding(slot, {

@@ -1,4 +1,3 @@
-import { suggestAssignments } from '../asset/suggest.ts';
 import type { SlotAssignment } from '../asset/asset.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 import type { Check, Finding } from './finding.ts';
@@ -8,7 +7,7 @@ export const slotCandidate: Check = (context) => {
   // A packed image that is read whole is the subject of slot.packedWhole, with all its channels.
   const split = new Set(slotPackedWhole(context).flatMap(({ mend }) => (mend?.kind === 'assignSlots' ? mend.assignments.map(idOf) : [])));
   const groups = new Map<string, Finding>();
-  for (const { reason, confidence, ...assignment } of suggestAssignments(context)) {
+  for (const { reason, confidence, ...assignment } of context.suggestions()) {
     // A slot whose image is missing is already the subject of link.missing.
     if (context.slots.some(({ material, channel }) => material.key === assignment.material && channel === assignment.channel)) continue;
     if (split.has(idOf(assignment))) continue;

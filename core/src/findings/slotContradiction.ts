@@ -1,12 +1,11 @@
 import type { SlotAssignment } from '../asset/asset.ts';
 import type { Check, Finding, FindingContext, MappedSlot } from './finding.ts';
 import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** An image whose name says another channel than the slot that reads it. */
 export const slotContradiction: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, context.slots);
+    const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'contradiction') return [];
     const { reading, why } = verdict;
     const move = assignmentTo(slot, reading.channel, { component: reading.component, invert: reading.invert, normalY: reading.normalY ?? 'Y+' });

@@ -1,21 +1,9 @@
-import type { Edit, SlotAddress, SlotAssignment } from '../asset/asset.ts';
+import type { SlotAddress, SlotAssignment } from '../asset/asset.ts';
 import { type ChannelName, type Component, defaultComponent } from '../scene/material.ts';
-import type { Finding, FindingContext, MappedSlot, Severity, Step } from './finding.ts';
-
-export interface SlotFindingText {
-  code: string;
-  step: Step;
-  severity: Severity;
-  title: string;
-  message: string;
-  evidence: string[];
-  mend: Edit | null;
-  safe: boolean;
-  mendLabel: string;
-}
+import type { Finding, FindingContext, FindingText, MappedSlot } from './finding.ts';
 
 /** A finding about one slot. */
-export function slotFinding({ material, channel, entry }: MappedSlot, text: SlotFindingText): Finding {
+export function slotFinding({ material, channel, entry }: MappedSlot, text: FindingText & Pick<Finding, 'step'>): Finding {
   return {
     ...text,
     key: `${text.code}:${material.key}:${channel}`,

@@ -1,11 +1,10 @@
 import type { Check, Finding } from './finding.ts';
 import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** Glossiness read as roughness, or the other way round: rough turns polished. One is 1 minus the other. */
-export const slotGlossAsRoughness: Check = ({ slots }) =>
+export const slotGlossAsRoughness: Check = ({ slots, verdictOf }) =>
   slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, slots);
+    const verdict = verdictOf(slot);
     if (verdict?.kind !== 'glossAsRoughness') return [];
     const is = slot.channel === 'roughness' ? 'glossiness' : 'roughness';
     return [

@@ -1,11 +1,10 @@
 import type { Check, Finding } from './finding.ts';
 import { addressOf, assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** A normal map in the bump or height slot: its red alone is read as a relief. */
-export const slotNormalAsBump: Check = ({ slots }) =>
+export const slotNormalAsBump: Check = ({ slots, verdictOf }) =>
   slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, slots);
+    const verdict = verdictOf(slot);
     if (verdict?.kind !== 'normalAsBump') return [];
     const normalY = slot.facts?.direction?.direction ?? slot.named?.readings[0]?.normalY ?? 'Y+';
     return [

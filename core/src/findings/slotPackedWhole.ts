@@ -2,13 +2,12 @@ import type { SlotAssignment } from '../asset/asset.ts';
 import { defaultSpace } from '../scene/material.ts';
 import type { Check, Finding } from './finding.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it alone. */
-export const slotPackedWhole: Check = ({ slots }) => {
+export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
   const seen = new Set<string>();
   return slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, slots);
+    const verdict = verdictOf(slot);
     const { file, named, channel, map, material } = slot;
     const key = `slot.packedWhole:${material.key}:${file?.path}`;
     if (verdict?.kind !== 'packedWhole' || !file || !named || seen.has(key)) return [];

@@ -2,12 +2,11 @@ import { isNormalLike } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
 import type { Check, Finding, FindingContext, MappedSlot } from './finding.ts';
 import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
-import { judgeSlot } from './slotVerdict.ts';
 
 /** An image whose pixels cannot be what the slot needs. */
 export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
-    const verdict = judgeSlot(slot, context.slots);
+    const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'pixels') return [];
     const { edit, label } = mendOf(slot, context, verdict.why);
     return [

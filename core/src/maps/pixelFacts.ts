@@ -1,4 +1,4 @@
-import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
+import { encodeSrgb } from '../colour/transfer.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 
@@ -204,9 +204,4 @@ export function constantOf(facts: PixelFacts, component: number): number | null 
   const [low, high] = [facts.min[component], facts.max[component]];
   if (low === undefined || high - low > 1.01 / 255) return null;
   return facts.mean[component];
-}
-
-/** Percentiles as a linear reading has them, of 8-bit sRGB numbers. */
-export function decodedPercentiles(facts: PixelFacts): number[] {
-  return facts.percentiles.map(decodeSrgb);
 }

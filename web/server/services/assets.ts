@@ -2,12 +2,12 @@ import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import type { FactsByHash } from '@kinkajou/core/asset/collectFacts';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
-import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import { countSeverities, findFindings, runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
-import type { Finding } from '@kinkajou/core/findings/finding';
+import type { Finding, FindingContext } from '@kinkajou/core/findings/finding';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { type OpenAsset, openAsset } from '@kinkajou/core/inspect';
-import { type Candidate, rankCandidates } from '@kinkajou/core/links/rank';
+import type { Candidate } from '@kinkajou/core/links/rank';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
@@ -120,6 +120,7 @@ export interface CurrentState {
   images: ParcelImage[];
   further: ParcelImage[];
   facts: FactsByHash;
+  context: FindingContext;
   applied: Edit[];
   state: AssetState;
   findings: Finding[];
@@ -134,6 +135,7 @@ export async function currentState(id: string): Promise<CurrentState> {
   const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
   const { state, skipped } = replay(asset.source, applied, images);
   const [further, facts] = await Promise.all([furtherImages(asset, state, images), factsFor(images)]);
+  const context = createContext(asset.source, state, [...images, ...further], facts);
   return {
     asset,
     images,
@@ -141,21 +143,21 @@ export async function currentState(id: string): Promise<CurrentState> {
     facts,
     applied,
     state,
-    findings: findFindings(asset.source, state, [...images, ...further], facts),
+    context,
+    findings: runChecks(context),
     skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`),
   };
 }
 
 /** The bench of an asset; `current` where its state is known already. */
 export async function benchView(id: string, current?: CurrentState): Promise<BenchView> {
-  const { asset, images, further, facts, state, findings, skipped } = current ?? (await currentState(id));
+  const { asset, images, further, facts, state, context, findings, skipped } = current ?? (await currentState(id));
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
   const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const [watched] = await db().select().from(watchedFolders).where(eq(watchedFolders.assetId, id));
   const before = firstFindings(asset, images, facts);
   const open = new Set(findings.map((finding) => finding.key));
-  const context = createContext(asset.source, state, [...images, ...further], facts);
-  const candidates = Object.fromEntries(state.images.map((image) => [image.key, rankCandidates(image.written, asset.model, context.index)]));
+  const candidates = Object.fromEntries(state.images.map((image) => [image.key, [...context.candidatesOf(image)]]));
   const ranked = new Set(Object.values(candidates).flatMap((list) => list.map(({ path }) => path)));
   const { materials: _materials, images: _images, ...source } = asset.source;
   return {

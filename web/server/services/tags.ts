@@ -1,5 +1,4 @@
 import { type TagRepair, tagChanges, tagEdits } from '@kinkajou/core/asset/repairTags';
-import { createContext } from '@kinkajou/core/findings/context';
 import { currentState, listShelf } from './assets.ts';
 import { addEdits } from './edits.ts';
 
@@ -12,8 +11,8 @@ export interface TagResult {
 export async function repairTags(ids: readonly string[] | null, repair: Omit<TagRepair, 'slots'>, preview: boolean): Promise<TagResult> {
   const result: TagResult = { assets: [], changes: 0 };
   for (const id of ids ?? (await listShelf()).map((entry) => entry.id)) {
-    const { asset, images, state, facts } = await currentState(id);
-    const { detected } = createContext(asset.source, state, images, facts);
+    const { asset, images, state, context } = await currentState(id);
+    const { detected } = context;
     const changes = tagChanges(state, images, detected, { ...repair, slots: null });
     if (changes.length === 0) continue;
     if (!preview) {
