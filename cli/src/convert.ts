@@ -51,7 +51,8 @@ async function patchInPlace(asset: OpenAsset, out: string, mend: string, output:
   if (wanted !== extensionOf(asset.source.model))
     throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
   const level = mendLevel(mend);
-  const { state } = await mendWithFacts(asset, level, output);
+  // The copy refers to the images where they lie, so none are made.
+  const { state } = await mendWithFacts(asset, level, output, { make: false });
   const folder = folderOf(asset.source.model);
   const within = (path: string) => (folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path);
   const { patch, missed } = patchOfState(asset, state, within);

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import { findDestination } from '@kinkajou/core/destinations/destination';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { handOff } from '@kinkajou/core/handoff/handoff';
-import { cleanName } from '@kinkajou/core/handoff/names';
+import { cleanName } from '@kinkajou/core/parcel/names';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
@@ -24,8 +24,8 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const level = mendLevel(options.mend);
   const variant = destination.variants.find((known) => known === options.variant);
   if (!variant) throw new KinkajouError('call.variant', `--variant is "${options.variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
-  const { results: made, unreadable } = await withAssets(path, options.search, output, async (asset) => {
-    const { edits, state, findings } = await mendWithFacts(asset, level, output);
+  const { results: made, unreadable } = await withAssets(path, options.search, output, async (given) => {
+    const { asset, edits, state, findings } = await mendWithFacts(given, level, output);
     const result = await handOff({
       document: asset.document,
       source: asset.source,

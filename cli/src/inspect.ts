@@ -25,7 +25,7 @@ export async function runInspect(path: string, options: InspectOptions, output: 
     const facts = await factsOf(asset, output);
     const findings = findFindings(asset.source, state, asset.images, facts);
     const report = inspectReport(asset, state, findings);
-    const mended = level === 'none' ? { edits: [], findings } : await mendWithFacts(asset, level, output, facts);
+    const mended = level === 'none' ? { edits: [], findings } : await mendWithFacts(asset, level, output, { known: facts });
     errors += mended.findings.filter((finding) => finding.severity === 'error').length;
     if (!options.json) printReport(report, findings, output);
     if (level === 'none') return report;
@@ -44,7 +44,7 @@ function printReport(report: ReturnType<typeof inspectReport>, findings: Finding
   if (bounds) output.text(`  ${bounds.max.map((value, i) => (value - bounds.min[i]).toFixed(3)).join(' x ')} m`);
   for (const finding of findings) {
     output.text(
-      `  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`,
+      `  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend || finding.make ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`,
     );
   }
 }

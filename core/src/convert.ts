@@ -4,7 +4,7 @@ import { KinkajouError } from './errors.ts';
 import type { ImageTarget, WrittenModel } from './formats/written.ts';
 import { WRITABLE, writeModel } from './formats/writeModel.ts';
 import { bakeImage } from './handoff/bake.ts';
-import { cleanName, createNamer } from './handoff/names.ts';
+import { cleanName, createNamer } from './parcel/names.ts';
 import { planHandoff } from './handoff/plan.ts';
 import { writeGltf } from './handoff/writeGltf.ts';
 import { decodeImage } from './images/decode.ts';

@@ -67,6 +67,17 @@ export interface Mended {
 }
 
 /** Rounds of mending: one mend may uncover another (a linked image turns out to be packed). */
+/** The asset with further images beside its own, such as ones that were made from them. */
+export async function withImages(asset: OpenAsset, files: ReadonlyMap<string, Uint8Array>, limits: Limits = DEFAULT_LIMITS): Promise<OpenAsset> {
+  const added: ParcelImage[] = [];
+  for (const [path, bytes] of files) added.push(await scanImage(path, bytes, null, limits));
+  return {
+    ...asset,
+    images: [...asset.images.filter(({ path }) => !files.has(path)), ...added],
+    read: async (path) => files.get(path) ?? asset.read(path),
+  };
+}
+
 const MAX_ROUNDS = 8;
 
 /** Applies the mends of findings until none is left at the level, and returns the edits made. */
@@ -137,7 +148,14 @@ export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state
         space: spaceOf(state, image.key),
       };
     }),
-    findings: findings.map(({ code, step, severity, subject, message, mend }) => ({ code, step, severity, subject, message, mendable: mend !== null })),
+    findings: findings.map(({ code, step, severity, subject, message, mend, make }) => ({
+      code,
+      step,
+      severity,
+      subject,
+      message,
+      mendable: mend !== null || make !== undefined,
+    })),
   };
 }
 

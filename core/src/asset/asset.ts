@@ -3,7 +3,7 @@ import type { Tile } from '../links/tiles.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
-import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance } from '../scene/material.ts';
+import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance, Workflow } from '../scene/material.ts';
 
 /** An image file of the parcel, or one carried inside the model. */
 export interface ParcelImage {
@@ -53,6 +53,8 @@ export interface AssetSource {
   remarks: Remark[];
   /** UV tiles that the faces of each material reach into, where the model has maps in tiles. */
   uvTiles?: Record<string, number[]>;
+  /** Per material the share of its faces, in 0..1, that use one point of their image; only those above 0. */
+  pointUvs?: Record<string, number>;
   /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
   home?: string;
 }
@@ -88,14 +90,28 @@ export type Edit =
   | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
   | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
   | { kind: 'unmapSlots'; slots: UnmappedSlot[]; origin: Provenance }
-  | { kind: 'pasteSlots'; slots: PastedSlot[]; origin: Provenance }
+  | {
+      kind: 'pasteSlots';
+      slots: PastedSlot[];
+      /** Materials whose channels are meant for another shading model from now on. */
+      workflows?: WorkflowChange[];
+      /** What was done, in words; `Pasted` unless told. */
+      what?: string;
+      origin: Provenance;
+    }
   | { kind: 'addMaterials'; materials: { name: string; like: string | null }[]; origin: Provenance }
   | { kind: 'bindNodes'; nodes: string[]; material: string; origin: Provenance }
   | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }
   | { kind: 'setIntake'; choice: IntakeChoice; origin: Provenance }
+  | { kind: 'replaceMaterials'; materials: string[]; by: CanonicalMaterial; origin: Provenance }
   | { kind: 'setAlpha'; materials: string[]; change: AlphaChange; origin: Provenance };
 
 export type EditKind = Edit['kind'];
+
+/** A material as the shelf keeps it; images are named as the receiving asset knows them. */
+export interface CanonicalMaterial extends Pick<Material, 'name' | 'workflow' | 'alphaMode' | 'alphaCutoff' | 'doubleSided' | 'exponent'> {
+  channels: Partial<Record<ChannelName, Pick<Channel, 'value' | 'map'>>>;
+}
 
 export interface SlotChange {
   component?: Component;
@@ -105,11 +121,19 @@ export interface SlotChange {
   /** 1 takes an exponent back. */
   exponent?: number;
   repair?: NormalRepair | 'none';
+  filter?: 'smooth' | 'nearest';
 }
 
 /** A slot whose constant map gives way to its value; null empties the slot. */
 export interface UnmappedSlot extends SlotAddress {
   value: Channel['value'] | null;
+}
+
+export interface WorkflowChange {
+  material: string;
+  workflow: Workflow;
+  /** Specular exponent of a legacy material, else null. */
+  exponent: number | null;
 }
 
 /** What a slot is to hold, wiring and all; null empties it. */

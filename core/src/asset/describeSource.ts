@@ -6,7 +6,7 @@ import type { SceneDocument } from '../scene/document.ts';
 import { countDocument, measureBounds } from '../scene/measure.ts';
 import type { ImageEntry } from '../scene/material.ts';
 import type { AssetImage, AssetSource } from './asset.ts';
-import { measureUvTiles } from './uvTiles.ts';
+import { measurePointUvs, measureUvTiles } from './uvTiles.ts';
 import { resolution } from './resolution.ts';
 
 /** An image carried inside the model, with the path it gets among the parcel's images. */
@@ -63,6 +63,7 @@ export function describeSource(document: SceneDocument, modelPath: string, image
     images,
     remarks: document.remarks,
     home,
+    ...(images.length > 0 ? { pointUvs: measurePointUvs(document) } : {}),
     ...(tiled ? { uvTiles: measureUvTiles(document) } : {}),
   };
 }

@@ -19,6 +19,39 @@ export function measureUvTiles(document: SceneDocument): Record<string, number[]
   return Object.fromEntries(Object.entries(tiles).map(([key, set]) => [key, [...set].sort((a, b) => a - b)]));
 }
 
+/** Faces whose coordinates reach less far than this use one point of their image. */
+const POINT = 0.006;
+
+/** Per material key the share of its faces that use one point of the image, in 0..1: how palettes are read. */
+export function measurePointUvs(document: SceneDocument): Record<string, number> {
+  const counts = new Map<string, { all: number; points: number }>();
+  for (const node of document.nodes) {
+    if (node.mesh < 0) continue;
+    const mesh = document.meshes[node.mesh];
+    const layer = mesh.uvSets[0];
+    if (!layer || layer.domain === 'face') continue;
+    const { values, index, domain } = layer;
+    let corner = 0;
+    mesh.faceCounts.forEach((count, face) => {
+      let [left, right, low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+      for (let i = 0; i < count; i += 1, corner += 1) {
+        const element = domain === 'point' ? mesh.faceCorners[corner] : corner;
+        const at = (index ? index[element] : element) * 2;
+        left = Math.min(left, values[at]);
+        right = Math.max(right, values[at]);
+        low = Math.min(low, values[at + 1]);
+        high = Math.max(high, values[at + 1]);
+      }
+      const key = document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.key ?? '';
+      const known = counts.get(key) ?? { all: 0, points: 0 };
+      known.all += 1;
+      if (right - left < POINT && high - low < POINT) known.points += 1;
+      counts.set(key, known);
+    });
+  }
+  return Object.fromEntries([...counts].filter(([, { points }]) => points > 0).map(([key, { all, points }]) => [key, points / all]));
+}
+
 function eachFaceTile(mesh: PolygonMesh, tell: (slot: number, tile: number) => void): void {
   const layer = mesh.uvSets[0];
   if (!layer || layer.domain === 'face') return;

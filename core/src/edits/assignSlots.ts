@@ -1,10 +1,5 @@
-import { resolution } from '../asset/resolution.ts';
-import { groupTiles } from '../links/tiles.ts';
 import { createMapUse, unitValue } from '../scene/material.ts';
-import { eachSlot, type EditDefinition, ensureChannel, slotsInWords } from './editKind.ts';
-
-/** Prefix of image keys that a person or rule picked from the parcel, rather than the model having written them. */
-const PICKED = 'parcel:';
+import { eachSlot, type EditDefinition, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
 
 /**
  * Puts images of the parcel into slots. A slot that had a map keeps its UV set, transform and wrap; its value becomes
@@ -18,13 +13,9 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
     eachSlot(draft, edit.assignments, skip, (material, slot) => {
       const assignment = edit.assignments.find((other) => other.material === slot.material && other.channel === slot.channel);
       if (!assignment) return;
-      if (!images.some((image) => image.path === assignment.image)) return skip(`file ${assignment.image}`);
       const { image, component, invert, space, normalY, channel } = assignment;
-      const key = draft.images.find((entry) => entry.resolved === image)?.key ?? PICKED + image;
-      if (!draft.images.some((entry) => entry.key === key)) {
-        const tileSets = () => groupTiles(images.map((file) => file.path));
-        draft.images.push({ key, written: image, relative: null, ...resolution(image, 'picked from the parcel', { tileSets }) });
-      }
+      const key = pickImage(draft, image, images);
+      if (key === null) return skip(`file ${image}`);
       const target = ensureChannel(material, slot, edit);
       const { uvSet = null, transform = null, wrap = ['repeat', 'repeat'] } = target.map ?? {};
       target.map = createMapUse(key, channel, { component, invert, space, normalY, uvSet, transform, wrap });

@@ -1,5 +1,7 @@
 import type { Draft } from 'immer';
 import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress } from '../asset/asset.ts';
+import { resolution } from '../asset/resolution.ts';
+import { groupTiles } from '../links/tiles.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
 
 export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
@@ -29,6 +31,19 @@ export function eachSlot(
 export function ensureChannel(material: Material, { channel }: SlotAddress, edit: Edit): Channel {
   material.channels[channel] ??= { value: unitValue(channel), map: null, source: edit.origin };
   return material.channels[channel];
+}
+
+/** Prefix of image keys that a person or rule picked from the parcel, rather than the model having written them. */
+const PICKED = 'parcel:';
+
+/** The key of a parcel image in the state, which is made to know it first; null where the parcel has no such file. */
+export function pickImage(draft: Draft<AssetState>, path: string, images: readonly ParcelImage[]): string | null {
+  const known = draft.images.find((entry) => entry.resolved === path);
+  if (known) return known.key;
+  if (!images.some((image) => image.path === path)) return null;
+  const tileSets = () => groupTiles(images.map((file) => file.path));
+  draft.images.push({ key: PICKED + path, written: path, relative: null, ...resolution(path, 'picked from the parcel', { tileSets }) });
+  return PICKED + path;
 }
 
 /** `Hull, roughness` or `3 slots`. */

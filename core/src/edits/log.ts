@@ -8,6 +8,7 @@ import { clearSlots } from './clearSlots.ts';
 import type { EditDefinition } from './editKind.ts';
 import { linkImages } from './linkImages.ts';
 import { pasteSlots } from './pasteSlots.ts';
+import { replaceMaterials } from './replaceMaterials.ts';
 import { setAlpha } from './setAlpha.ts';
 import { setIntake } from './setIntake.ts';
 import { setValues } from './setValues.ts';
@@ -28,6 +29,7 @@ const KINDS: { [K in EditKind]: EditDefinition<K> } = {
   setValues,
   setAlpha,
   setIntake,
+  replaceMaterials,
 };
 
 export interface Replayed {

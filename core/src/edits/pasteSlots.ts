@@ -1,6 +1,6 @@
-import { type EditDefinition, eachSlot, slotsInWords } from './editKind.ts';
+import { type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
 
-/** Puts copied contents into slots: image, reading and value. An opacity map makes an opaque material blend. */
+/** Puts copied contents into slots: image, reading and value. An opacity map makes an opaque material blend; materials may change their shading model. */
 export const pasteSlots: EditDefinition<'pasteSlots'> = {
   apply(draft, edit, images, skip) {
     eachSlot(draft, edit.slots, skip, (material, slot) => {
@@ -10,14 +10,17 @@ export const pasteSlots: EditDefinition<'pasteSlots'> = {
         return;
       }
       const { map, value } = content;
-      if (map && !draft.images.some((entry) => entry.key === map.image)) {
-        const path = map.image.replace(/^parcel:/, '');
-        if (!images.some((image) => image.path === path)) return skip(`image ${map.image}`);
-        draft.images.push({ key: map.image, written: path, relative: null, status: 'found', resolved: path, how: 'picked from the parcel' });
-      }
-      material.channels[slot.channel] = { value, map: map && { ...map }, source: edit.origin };
+      const known = map && draft.images.some((entry) => entry.key === map.image);
+      const image = map && (known ? map.image : pickImage(draft, map.image.replace(/^parcel:/, ''), images));
+      if (map && image === null) return skip(`image ${map.image}`);
+      material.channels[slot.channel] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       if (slot.channel === 'opacity' && map && material.alphaMode === 'opaque') material.alphaMode = 'blend';
     });
+    for (const { material: key, workflow, exponent } of edit.workflows ?? []) {
+      const material = draft.materials.find((other) => other.key === key);
+      if (material) Object.assign(material, { workflow, exponent });
+      else skip(`material ${key}`);
+    }
   },
-  describe: (edit) => `Pasted into ${slotsInWords(edit.slots)}`,
+  describe: ({ slots, what = 'Pasted into' }) => `${what} ${slotsInWords(slots)}`,
 };

@@ -30,8 +30,12 @@ const mapUse = Joi.object({
   normalY: normalY.required(),
   exponent,
   repair: Joi.string().valid('unit', 'blue'),
+  filter: Joi.string().valid('nearest'),
 });
 const unit = Joi.number().min(0).max(1);
+const workflow = Joi.string().valid('metalRough', 'specGloss', 'legacy');
+const alphaMode = Joi.string().valid('opaque', 'mask', 'blend');
+const specularExponent = Joi.number().min(0).max(1e6).allow(null).required();
 const origin = Joi.object({
   from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
   detail: Joi.string().allow('').max(4096).required(),
@@ -56,7 +60,15 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   }),
   adjustSlots: Joi.object({
     slots,
-    change: Joi.object({ component, invert: Joi.boolean(), space, normalY, exponent, repair: Joi.string().valid('none', 'unit', 'blue') })
+    change: Joi.object({
+      component,
+      invert: Joi.boolean(),
+      space,
+      normalY,
+      exponent,
+      repair: Joi.string().valid('none', 'unit', 'blue'),
+      filter: Joi.string().valid('smooth', 'nearest'),
+    })
       .min(1)
       .required(),
   }),
@@ -79,6 +91,10 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       .min(1)
       .max(50_000)
       .required(),
+    workflows: Joi.array()
+      .items(Joi.object({ material: name, workflow: workflow.required(), exponent: specularExponent }))
+      .max(5000),
+    what: Joi.string().max(80),
   }),
   addMaterials: Joi.object({
     materials: Joi.array()
@@ -101,11 +117,23 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       scale: Joi.number().positive().max(1e6).required(),
     }).required(),
   }),
+  replaceMaterials: Joi.object({
+    materials: Joi.array().items(name).min(1).max(50_000).required(),
+    by: Joi.object({
+      name,
+      workflow: workflow.required(),
+      alphaMode: alphaMode.required(),
+      alphaCutoff: unit.required(),
+      doubleSided: Joi.boolean().required(),
+      exponent: specularExponent,
+      channels: Joi.object()
+        .pattern(Joi.string().valid(...CHANNELS), Joi.object({ value: value.required(), map: mapUse.allow(null).required() }))
+        .required(),
+    }).required(),
+  }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),
-    change: Joi.object({ alphaMode: Joi.string().valid('opaque', 'mask', 'blend'), alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() })
-      .min(1)
-      .required(),
+    change: Joi.object({ alphaMode, alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() }).min(1).required(),
   }),
 };
 

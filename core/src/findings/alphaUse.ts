@@ -32,3 +32,11 @@ function turned(shares: AlphaShares, invert: boolean): AlphaShares {
 export function openOpacities({ slots }: FindingContext): MappedSlot[] {
   return slots.filter(({ channel, material, file }) => channel === 'opacity' && file && material.alphaMode !== 'opaque');
 }
+
+/** Base colours whose own alpha cuts their material out. */
+export function cutBase({ slots }: FindingContext): MappedSlot[] {
+  return slots.filter(({ channel, material, map }) => {
+    const opacity = material.channels.opacity?.map;
+    return channel === 'baseColor' && material.alphaMode !== 'opaque' && opacity?.component === 'a' && opacity.image === map.image;
+  });
+}

@@ -11,6 +11,13 @@ import { glassOpaque } from './glassOpaque.ts';
 import { surfaceEmissionDark } from './surfaceEmissionDark.ts';
 import { surfaceIndexImplausible } from './surfaceIndexImplausible.ts';
 import { surfaceMetalHalf } from './surfaceMetalHalf.ts';
+import { surfaceSpecularTooStrong } from './surfaceSpecularTooStrong.ts';
+import { surfaceLegacyOnly } from './surfaceLegacyOnly.ts';
+import { surfaceHeightTooStrong } from './surfaceHeightTooStrong.ts';
+import { surfaceOcclusionBaked } from './surfaceOcclusionBaked.ts';
+import { paletteFiltered } from './paletteFiltered.ts';
+import { alphaPremultiplied } from './alphaPremultiplied.ts';
+import { alphaFringe } from './alphaFringe.ts';
 import { surfaceTint } from './surfaceTint.ts';
 import { colourAlbedoRange } from './colourAlbedoRange.ts';
 import { colourColourAsData } from './colourColourAsData.ts';
@@ -70,6 +77,11 @@ export const CHECKS: readonly Check[] = [
   surfaceTint,
   surfaceIndexImplausible,
   surfaceMetalHalf,
+  surfaceSpecularTooStrong,
+  surfaceLegacyOnly,
+  surfaceHeightTooStrong,
+  surfaceOcclusionBaked,
+  paletteFiltered,
   surfaceEmissionDark,
   alphaInvisible,
   alphaInverted,
@@ -77,6 +89,8 @@ export const CHECKS: readonly Check[] = [
   alphaNeedless,
   alphaMaskWouldDo,
   alphaOneSided,
+  alphaPremultiplied,
+  alphaFringe,
   glassMetal,
   glassOpaque,
 ];

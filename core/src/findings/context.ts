@@ -1,5 +1,6 @@
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
+import { isMade } from '../asset/madeFiles.ts';
 import { ownImages } from '../asset/ownImages.ts';
 import { type Suggestion, suggestAssignments } from '../asset/suggest.ts';
 import { buildFileIndex } from '../links/fileIndex.ts';
@@ -14,8 +15,8 @@ import { judgeSlot } from './slotVerdict.ts';
 /** Gathers once what the checks share. */
 export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash): FindingContext {
   const readable = images.filter((image) => image.info);
-  const own = ownImages(source, images);
   const used = new Set(state.images.flatMap((image) => (image.resolved ? [image.resolved] : [])));
+  const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
   const ownPaths = new Set(own.map((image) => image.path));
   const seen = readable.filter((image) => ownPaths.has(image.path) || used.has(image.path));
   const paths = seen.map((image) => image.path);

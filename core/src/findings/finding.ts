@@ -1,5 +1,6 @@
 import type { AssetImage, AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
+import type { MakeRequest } from '../asset/makeMaps.ts';
 import type { Suggestion } from '../asset/suggest.ts';
 import type { FileIndex } from '../links/fileIndex.ts';
 import type { Candidate } from '../links/rank.ts';
@@ -28,6 +29,8 @@ export interface Finding {
   evidence: string[];
   /** The edit that settles it, or null where a person must decide. */
   mend: Edit | null;
+  /** Where the mend needs new images: what is to be made; `mend` is null then. */
+  make?: MakeRequest;
   /** A safe mend has one clear outcome and is applied by "mend all safe". */
   safe: boolean;
   mendLabel: string;
@@ -53,7 +56,7 @@ export interface MappedSlot {
 }
 
 /** What a finding says, without where it belongs. */
-export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'safe' | 'mendLabel'>;
+export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel'>;
 
 export interface FindingContext {
   source: AssetSource;

@@ -1,4 +1,5 @@
 import { usesOfImages } from '../asset/asset.ts';
+import { isMade } from '../asset/madeFiles.ts';
 import type { Check } from './finding.ts';
 
 const SHOWN = 20;
@@ -16,7 +17,7 @@ export const mapUnused: Check = (context) => {
   for (const { image } of context.suggestions()) spoken.add(image);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
-  const unused = own.filter((image) => image.info && !spoken.has(image.path)).map((image) => image.path);
+  const unused = own.filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path)).map((image) => image.path);
   if (unused.length === 0) return [];
   const rest = unused.length - SHOWN;
   return [

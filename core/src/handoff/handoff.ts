@@ -6,7 +6,7 @@ import type { Finding } from '../findings/finding.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
 import { bakeImage, type ReadFile } from './bake.ts';
-import { cleanName } from './names.ts';
+import { cleanName } from '../parcel/names.ts';
 import { planHandoff } from './plan.ts';
 import { readBackGltf } from './readBack.ts';
 import { createReceipt, type FileRecord, fileRecord, type Receipt } from './receipt.ts';

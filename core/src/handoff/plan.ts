@@ -2,7 +2,7 @@ import type { AssetState, ParcelImage } from '../asset/asset.ts';
 import type { ComponentRecipe, Destination, OutputMap } from '../destinations/destination.ts';
 import { channelsLeftOut, type MetalRough, toMetalRough } from '../materials/metalRough.ts';
 import type { Component, MapUse, Material } from '../scene/material.ts';
-import { createNamer } from './names.ts';
+import { createNamer } from '../parcel/names.ts';
 
 /** Where one component of an output image comes from. */
 export type ComponentSource = ImageSource | { from: 'constant'; channel: string; value: number };

@@ -3,7 +3,7 @@ import { gltfIo } from '../formats/gltf/io.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import { addMaterials } from './gltfMaterials.ts';
-import { createNamer } from './names.ts';
+import { createNamer } from '../parcel/names.ts';
 import type { HandoffPlan } from './plan.ts';
 
 /** Files of a package by their path in it. */

@@ -62,6 +62,20 @@ export function resizePlane(plane: Plane, width: number, height: number): Plane 
   return { width, height, values };
 }
 
+/** Resamples every component of an image on its stored numbers, alpha apart; integers are rounded to nearest. */
+export function resizeBuffer(buffer: PixelBuffer, width: number, height: number): PixelBuffer {
+  if (buffer.width === width && buffer.height === height) return buffer;
+  const { components, data } = buffer;
+  const [unit, length] = [unitOf(data), width * height * components];
+  const out = data instanceof Uint8Array ? new Uint8Array(length) : data instanceof Uint16Array ? new Uint16Array(length) : new Float32Array(length);
+  for (let k = 0; k < components; k += 1) {
+    const isAlpha = k === components - 1 && (components === 2 || components === 4);
+    const { values } = resizePlane(extractPlane(buffer, isAlpha ? 'a' : (['r', 'g', 'b'] as const)[k]), width, height);
+    for (let i = 0, at = k; i < values.length; i += 1, at += components) out[at] = unit === 1 ? values[i] : Math.round(values[i] * unit);
+  }
+  return { width, height, components, data: out };
+}
+
 /** For each target pixel the source pixels and weights that make it. */
 function resample(source: number, target: number): [number, number][][] {
   const step = source / target;

@@ -1,9 +1,11 @@
 import { encodeSrgb } from '../colour/transfer.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
+import { type EdgeFacts, lookAtEdges } from './edgeFacts.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
+import { sketchOf } from './sketch.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 3;
+export const FACTS_VERSION = 4;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -45,6 +47,13 @@ export interface PixelFacts {
   codes: { stored: number; encoded: number; encodedTwice: number } | null;
   /** Shares of the pixels by their alpha: all there, not there at all, in between; null without alpha. */
   alpha: { full: number; clear: number; between: number } | null;
+  /** What lies beside the edge of the alpha; null without alpha or edge. */
+  edges: EdgeFacts | null;
+  /** Share of pixels that equal their right neighbour, and different colours to 5 bits, counted up to {@link MANY_COLOURS}. */
+  flat: number;
+  colours: number;
+  /** The image in 32 by 32 cells; see `sketchOf`. */
+  sketch: string;
   /** Only where the image may be a normal map. */
   direction: DirectionEvidence | null;
 }
@@ -59,6 +68,8 @@ const UNIT_SLACK = 0.08;
 const END_SLACK = 3 / 255;
 /** Alpha this near to 0 or 1 is meant to be it. */
 const ALPHA_SLACK = 2.5 / 255;
+/** More colours than this are no palette. */
+export const MANY_COLOURS = 257;
 /** Half-width of what counts as a whole 8-bit code. */
 const CODE_SLACK = 0.05;
 const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
@@ -79,6 +90,8 @@ export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
     floating,
     ...ranges,
     ...close,
+    edges: lookAtEdges(buffer),
+    sketch: sketchOf(buffer),
     direction: mayBeNormal && !isFlat(ranges) ? findNormalDirection(buffer) : null,
   };
 }
@@ -130,7 +143,9 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
   const histogram = new Array<number>(HISTOGRAM_BINS).fill(0);
   const codes = { stored: 0, encoded: 0, encodedTwice: 0 };
   const alphaAt = components === 4 ? 3 : components === 2 ? 1 : -1;
-  let [full, clear] = [0, 0];
+  let [full, clear, equal] = [0, 0, 0];
+  const palette = new Set<number>();
+  const steady = unit / 200;
   let [grey, saturation, units, disc, lengths, dark, bright, under, over] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (let i = 0, n = 0; i < count; i += step, n += 1) {
     const at = i * components;
@@ -159,6 +174,11 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     const second = components === 2 ? (2 * data[at + 1]) / unit - 1 : y;
     if (x * x + second * second <= 1.02) disc += 1;
     if (floating) countCodes(r, codes);
+    if (palette.size < MANY_COLOURS) palette.add((code5(r) << 10) | (code5(g) << 5) | code5(b));
+    const next = (i + 1) % width === 0 ? at : at + components;
+    let same = true;
+    for (let k = 0; k < components && same; k += 1) same = Math.abs(data[at + k] - data[next + k]) <= steady;
+    if (same) equal += 1;
     if (alphaAt >= 0) {
       const alpha = data[at + alphaAt] / unit;
       if (alpha >= 1 - ALPHA_SLACK) full += 1;
@@ -180,9 +200,15 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     under: share(under),
     over: share(over),
     percentiles: PERCENTILES.map((part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5),
+    flat: share(equal),
+    colours: palette.size,
     alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear) },
     codes: floating ? { stored: share(codes.stored), encoded: share(codes.encoded), encodedTwice: share(codes.encodedTwice) } : null,
   };
+}
+
+function code5(value: number): number {
+  return Math.min(31, Math.max(0, Math.round(value * 31)));
 }
 
 /** Counts whether a float is a whole 8-bit code as it stands or once encoded. Half floats are too coarse near 1 to tell. */

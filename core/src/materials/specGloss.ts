@@ -32,14 +32,23 @@ export function toSpecGloss({ baseColor, metalness, roughness }: MetalRoughValue
  * squared: the conversion of the appendix of KHR_materials_pbrSpecularGlossiness. All results lie in 0..1.
  */
 export function fromSpecGloss({ diffuse, specular, glossiness }: SpecGloss): MetalRoughValues {
-  const rest = 1 - Math.max(...specular);
-  const metalness = solveMetalness(brightness(diffuse), brightness(specular), rest);
-  const baseColor = diffuse.map((part, i) => {
-    const fromDiffuse = (part * rest) / ((1 - DIELECTRIC) * Math.max(1 - metalness, EPSILON));
-    const fromSpecular = (specular[i] - DIELECTRIC * (1 - metalness)) / Math.max(metalness, EPSILON);
-    return clamp(fromDiffuse + (fromSpecular - fromDiffuse) * metalness * metalness);
-  }) as Rgb;
-  return { baseColor, metalness, roughness: 1 - glossiness };
+  const out = new Float64Array(4);
+  solveMetalRough(...diffuse, ...specular, out);
+  return { baseColor: [out[0], out[1], out[2]], metalness: out[3], roughness: 1 - glossiness };
+}
+
+/** The same for who has millions of pixels: writes base r, g, b and metalness to `out`. */
+export function solveMetalRough(dr: number, dg: number, db: number, sr: number, sg: number, sb: number, out: Float64Array): void {
+  const rest = 1 - Math.max(sr, sg, sb);
+  const metalness = solveMetalness(brightness(dr, dg, db), brightness(sr, sg, sb), rest);
+  const byDiffuse = rest / ((1 - DIELECTRIC) * Math.max(1 - metalness, EPSILON));
+  const plain = DIELECTRIC * (1 - metalness);
+  const bySpecular = 1 / Math.max(metalness, EPSILON);
+  const share = metalness * metalness;
+  out[0] = mixed(dr * byDiffuse, (sr - plain) * bySpecular, share);
+  out[1] = mixed(dg * byDiffuse, (sg - plain) * bySpecular, share);
+  out[2] = mixed(db * byDiffuse, (sb - plain) * bySpecular, share);
+  out[3] = metalness;
 }
 
 /**
@@ -47,16 +56,20 @@ export function fromSpecGloss({ diffuse, specular, glossiness }: SpecGloss): Met
  * specular after going there and back, in 0..1. The diffuse of the two models stands for different shares of the light,
  * so both are compared as they leave the surface: diffuse times what specular lets through.
  */
-export function specGlossResidual(surface: SpecGloss): number {
-  const { baseColor, metalness } = fromSpecGloss(surface);
-  const rest = 1 - Math.max(...surface.specular);
-  let largest = 0;
-  for (let i = 0; i < 3; i += 1) {
-    const light = baseColor[i] * (1 - metalness) * (1 - DIELECTRIC);
-    const mirror = DIELECTRIC + (baseColor[i] - DIELECTRIC) * metalness;
-    largest = Math.max(largest, Math.abs(light - surface.diffuse[i] * rest), Math.abs(mirror - surface.specular[i]));
-  }
-  return largest;
+export function specGlossResidual({ diffuse, specular }: SpecGloss): number {
+  const out = new Float64Array(4);
+  solveMetalRough(...diffuse, ...specular, out);
+  return residualOf(...diffuse, ...specular, out);
+}
+
+/** The same from what {@link solveMetalRough} wrote. */
+export function residualOf(dr: number, dg: number, db: number, sr: number, sg: number, sb: number, solved: Float64Array): number {
+  const metalness = solved[3];
+  const rest = 1 - Math.max(sr, sg, sb);
+  const through = (1 - metalness) * (1 - DIELECTRIC);
+  const part = (base: number, diffuse: number, specular: number) =>
+    Math.max(Math.abs(base * through - diffuse * rest), Math.abs(DIELECTRIC + (base - DIELECTRIC) * metalness - specular));
+  return Math.max(part(solved[0], dr, sr), part(solved[1], dg, sg), part(solved[2], db, sb));
 }
 
 /** The root in 0..1 of the appendix's quadratic; 0 where specular is weaker than any dielectric's. */
@@ -69,8 +82,12 @@ function solveMetalness(diffuse: number, specular: number, rest: number): number
 }
 
 /** Perceived brightness of linear light: root of 0.299 r^2 + 0.587 g^2 + 0.114 b^2. */
-function brightness([r, g, b]: Rgb): number {
+function brightness(r: number, g: number, b: number): number {
   return Math.sqrt(0.299 * r * r + 0.587 * g * g + 0.114 * b * b);
+}
+
+function mixed(a: number, b: number, share: number): number {
+  return clamp(a + (b - a) * share);
 }
 
 function clamp(value: number): number {

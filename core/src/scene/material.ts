@@ -81,6 +81,8 @@ export interface MapUse {
   exponent?: number;
   /** How the vectors of a normal map are mended; absent means not at all. */
   repair?: NormalRepair;
+  /** Texels are taken one by one, as palettes want it; absent means smoothly. */
+  filter?: 'nearest';
 }
 
 /** `unit`: vectors are brought to length 1; `blue`: z is made anew from x and y. */

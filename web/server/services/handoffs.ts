@@ -1,7 +1,7 @@
 import { findDestination } from '@kinkajou/core/destinations/destination';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { handOff } from '@kinkajou/core/handoff/handoff';
-import { cleanName } from '@kinkajou/core/handoff/names';
+import { cleanName } from '@kinkajou/core/parcel/names';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
 import { componentInWords } from '@kinkajou/core/handoff/receipt';
 import { planHandoff } from '@kinkajou/core/handoff/plan';

@@ -1,0 +1,40 @@
+import { heightOf } from '../materials/height.ts';
+import type { Check, Finding } from './finding.ts';
+import { materialFinding, shown } from './materialFinding.ts';
+
+/** Displacement beyond this share of the object's size tears silhouettes. */
+const MOST = 0.05;
+/** What is proposed instead. */
+const SMALL = 0.01;
+
+/** A height amount that is large against the object: the silhouette tears and parts come through each other. */
+export const surfaceHeightTooStrong: Check = ({ source, slots }) => {
+  if (!source.bounds) return [];
+  const { min, max } = source.bounds;
+  const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / source.metresPerUnit;
+  return slots.flatMap(({ material, channel, content, map, file }): Finding[] => {
+    if (channel !== 'height' || !file || !(size > 0)) return [];
+    const { amount } = heightOf(content.value, map);
+    const share = Math.abs(amount) / size;
+    if (share <= MOST) return [];
+    const proposed = Number((Math.sign(amount) * size * SMALL).toPrecision(2));
+    return [
+      materialFinding(material, 'height', {
+        code: 'surface.heightTooStrong',
+        severity: 'warning',
+        title: 'Displaced too far',
+        message: `${material.key} is displaced by ${shown(amount)} units, ${shown(share * 100)}% of the object's size; the silhouette tears.`,
+        evidence: [`the object is ${shown(size)} units across`, `${shown(SMALL * 100)}% of it is ${proposed} units`],
+        mend: {
+          kind: 'setValues',
+          slots: [{ material: material.key, channel }],
+          // The value multiplies what the map's own gain makes of it.
+          value: map.gain === 0 ? 0 : proposed / map.gain,
+          origin: { from: 'evidence', detail: `${shown(share * 100)}% of the object's size` },
+        },
+        safe: false,
+        mendLabel: 'Set to 1% of the size',
+      }),
+    ];
+  });
+};

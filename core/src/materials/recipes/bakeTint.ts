@@ -1,0 +1,55 @@
+import { type ChannelName, COLOUR_CHANNELS, type Material } from '../../scene/material.ts';
+import { colourValue, type Params, type Recipe, type RecipeInput } from './recipe.ts';
+import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarWriter } from './rows.ts';
+
+/** The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is white afterwards. */
+export const bakeTint: Recipe = {
+  id: 'bake-tint',
+  title: 'Bake the tint',
+  does: 'The colour factor goes into the pixels of the map, in linear light; the factor is white afterwards.',
+  params: [],
+  refuses: (material) => (tinted(material).length === 0 ? 'no colour map has a factor that is not white' : null),
+  reads: (material, _params: Params) => tinted(material),
+  async make(material, inputs, _params, progress) {
+    const channels = tinted(material).filter((channel) => inputs[channel]?.pixels);
+    const images = [];
+    let clipped = 0;
+    let pixels = 0;
+    for (const [index, channel] of channels.entries()) {
+      const input = inputs[channel] as RecipeInput & { pixels: NonNullable<RecipeInput['pixels']>; map: NonNullable<RecipeInput['map']> };
+      const { width, height, components } = input.pixels;
+      const hasAlpha = components === 2 || components === 4;
+      const out = imageLike([input], { width, height }, hasAlpha ? 4 : 3);
+      const [read, write] = [colourReader(input, { width, height }), colourWriter(out, input.map.space)];
+      const [readAlpha, writeAlpha] = [alphaReader(input.pixels), scalarWriter(out, 3)];
+      const [row, alphas] = [new Float64Array(width * 3), new Float64Array(width)];
+      const integers = !(out.data instanceof Float32Array);
+      await eachRow(
+        { width, height },
+        (share) => progress((index + share) / channels.length),
+        (y) => {
+          read(y, row);
+          if (integers) for (let at = 0; at < row.length; at += 3) if (row[at] > 1 || row[at + 1] > 1 || row[at + 2] > 1) clipped += 1;
+          write(y, row);
+          if (!hasAlpha) return;
+          readAlpha(y, alphas);
+          writeAlpha(y, alphas);
+        },
+      );
+      pixels += width * height;
+      images.push({ channel, pixels: out, space: input.map.space, like: input.map });
+    }
+    return {
+      images,
+      slots: channels.map((channel) => ({ channel, value: [1, 1, 1] as [number, number, number], map: 'made' as const })),
+      figures: [{ title: 'of the pixels were cut at white', value: pixels === 0 ? 0 : (clipped / pixels) * 100, unit: '%' as const }],
+    };
+  },
+};
+
+function tinted({ channels }: Material): ChannelName[] {
+  return [...COLOUR_CHANNELS].filter((channel) => {
+    const content = channels[channel];
+    return content?.map && colourValue(content.value).some((part) => Math.abs(part - 1) > 1e-3);
+  });
+}

@@ -1,0 +1,123 @@
+import type { PixelBuffer } from '../../images/pixelBuffer.ts';
+import type { Channel, ChannelName, ColourSpace, MapUse, Material, NormalDirection, Rgb, Workflow } from '../../scene/material.ts';
+
+/** What a person sets before new images are made: numbers and choices by key. */
+export type Params = Record<string, number | string>;
+
+export interface NumberParam {
+  key: string;
+  title: string;
+  min: number;
+  max: number;
+  step: number;
+  fallback: number;
+  unit: string;
+}
+
+export interface ChoiceParam {
+  key: string;
+  title: string;
+  choices: readonly { value: string; title: string }[];
+  fallback: string;
+}
+
+export type ParamDefinition = NumberParam | ChoiceParam;
+
+/** One channel of the material as a recipe reads it. `pixels` is null where the channel has no map. */
+export interface RecipeInput {
+  value: number | Rgb;
+  map: MapUse | null;
+  pixels: PixelBuffer | null;
+}
+
+export type RecipeInputs = Partial<Record<ChannelName, RecipeInput>>;
+
+/** An image that a recipe made, for one channel. */
+export interface MadeImage {
+  channel: ChannelName;
+  pixels: PixelBuffer;
+  space: ColourSpace;
+  /** The use whose UV set, transform and wrapping it takes over. */
+  like: MapUse;
+  normalY?: NormalDirection;
+}
+
+/** What a slot holds afterwards: a made image, an image of before read in another way, a value alone, or nothing. */
+export interface MadeSlot {
+  channel: ChannelName;
+  /** Null empties the slot. */
+  value: Channel['value'] | null;
+  /** `made` for the made image of this channel. */
+  map: MapUse | 'made' | null;
+}
+
+/** A number worth knowing about the result. */
+export interface Figure {
+  title: string;
+  value: number;
+  unit: '' | '%' | 'px';
+}
+
+export interface RecipeResult {
+  images: MadeImage[];
+  slots: MadeSlot[];
+  workflow?: Workflow;
+  /** Of legacy materials; null where it goes. */
+  exponent?: number | null;
+  figures: Figure[];
+  /** Where the figures are large: bright is much. */
+  heat?: { title: string; pixels: PixelBuffer };
+}
+
+/** Told now and then with the share that is done; may throw to stop the work. */
+export type Progress = (share: number) => Promise<void> | void;
+
+/** How new images come from a material's own. The originals stay as they are. */
+export interface Recipe {
+  id: string;
+  title: string;
+  /** One sentence on what comes out. */
+  does: string;
+  params: readonly ParamDefinition[];
+  /** Why it cannot be done with this material, in words; null where it can. */
+  refuses(material: Material): string | null;
+  /** Channels whose pixels it needs. */
+  reads(material: Material, params: Params): ChannelName[];
+  make(material: Material, inputs: RecipeInputs, params: Params, progress: Progress): Promise<RecipeResult>;
+}
+
+/** The parameters with what was not given filled in and numbers kept in their ranges. */
+export function completeParams(definitions: readonly ParamDefinition[], given: Params): Params {
+  return Object.fromEntries(
+    definitions.map((definition) => {
+      const value = given[definition.key];
+      if ('choices' in definition) return [definition.key, definition.choices.some((choice) => choice.value === value) ? value : definition.fallback];
+      const number = typeof value === 'number' && Number.isFinite(value) ? value : definition.fallback;
+      return [definition.key, Math.min(definition.max, Math.max(definition.min, number))];
+    }),
+  );
+}
+
+/** A channel of a material as an input without pixels, or the fallback where there is none. */
+export function inputOf(inputs: RecipeInputs, channel: ChannelName, fallback: number | Rgb): RecipeInput {
+  return inputs[channel] ?? { value: fallback, map: null, pixels: null };
+}
+
+/** The use of a channel whose image there is, else null. */
+export function mapOf(material: Material, channel: ChannelName): MapUse | null {
+  return material.channels[channel]?.map ?? null;
+}
+
+export function scalarValue(value: number | Rgb): number {
+  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+}
+
+export function colourValue(value: number | Rgb): Rgb {
+  return typeof value === 'number' ? [value, value, value] : value;
+}
+
+/** `1 - value x (gain x + offset)` as a use with the value 1; nothing is computed anew, so nothing is lost. */
+export function complementUse(value: number, map: MapUse): MapUse {
+  if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
+  return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };
+}

@@ -1,0 +1,181 @@
+import { conversionOf, isColourSpace } from '../../colour/spaces.ts';
+import { resizeBuffer } from '../../images/components.ts';
+import { type PixelArray, type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
+import type { ColourSpace, Component, MapUse, Rgb } from '../../scene/material.ts';
+import { colourValue, type Progress, type RecipeInput, scalarValue } from './recipe.ts';
+
+/** Colours are computed with in linear Rec.709, whatever their image is tagged. */
+export const WORKING: ColourSpace = 'lin_rec709_scene';
+
+export interface Grid {
+  width: number;
+  height: number;
+}
+
+/** Fills one row: three numbers per pixel for colours, one for scalars. */
+export type RowReader = (y: number, into: Float64Array) => void;
+export type RowWriter = (y: number, from: Float64Array) => void;
+
+const MASKS: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g: 1, b: 2, a: 3 };
+/** Steps of the table from light to 8-bit codes. */
+const ENCODE_STEPS = 65_535;
+const BAND = 64;
+
+/** The size that holds every input: the largest width and the largest height. Null where no input has pixels. */
+export function gridOf(inputs: readonly RecipeInput[]): Grid | null {
+  const sizes = inputs.flatMap(({ pixels }) => (pixels ? [pixels] : []));
+  if (sizes.length === 0) return null;
+  return { width: Math.max(...sizes.map(({ width }) => width)), height: Math.max(...sizes.map(({ height }) => height)) };
+}
+
+/** An empty image of the deepest of the inputs' depths. */
+export function imageLike(inputs: readonly RecipeInput[], { width, height }: Grid, components: number): PixelBuffer {
+  const arrays = inputs.flatMap(({ pixels }) => (pixels ? [pixels.data] : []));
+  const length = width * height * components;
+  const data: PixelArray = arrays.some((one) => one instanceof Float32Array)
+    ? new Float32Array(length)
+    : arrays.some((one) => one instanceof Uint16Array)
+      ? new Uint16Array(length)
+      : new Uint8Array(length);
+  return { width, height, components, data };
+}
+
+/** Light of a colour channel, its value times its map, in {@link WORKING}. */
+export function colourReader({ value, map, pixels }: RecipeInput, grid: Grid): RowReader {
+  const factor = colourValue(value);
+  if (!pixels || !map) return constantReader(factor, grid.width);
+  const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
+  const [curve, matrix] = decoding(map);
+  const read = tableOf(data, curve);
+  const places = placesOf(map.component, components);
+  const luminance = map.component === 'luminance' && components >= 3;
+  const pixel = luminance ? tableOf(data, (stored) => stored) : null;
+  return (y, into) => {
+    for (let x = 0, at = y * grid.width * components, to = 0; x < grid.width; x += 1, at += components, to += 3) {
+      let [r, g, b] = [read(data[at + places[0]]), read(data[at + places[1]]), read(data[at + places[2]])];
+      if (pixel) r = g = b = curve(0.2126 * pixel(data[at]) + 0.7152 * pixel(data[at + 1]) + 0.0722 * pixel(data[at + 2]));
+      if (matrix) {
+        const [lr, lg, lb] = [r, g, b];
+        r = matrix[0] * lr + matrix[1] * lg + matrix[2] * lb;
+        g = matrix[3] * lr + matrix[4] * lg + matrix[5] * lb;
+        b = matrix[6] * lr + matrix[7] * lg + matrix[8] * lb;
+      }
+      into[to] = r * factor[0];
+      into[to + 1] = g * factor[1];
+      into[to + 2] = b * factor[2];
+    }
+  };
+}
+
+/** Numbers of a scalar channel, its value times its map. */
+export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): RowReader {
+  const factor = scalarValue(value);
+  if (!pixels || !map) return (_, into) => into.fill(factor, 0, grid.width);
+  const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
+  const adjusted = (stored: number) => ((map.invert ? 1 - stored : stored) * map.gain + map.offset) * factor;
+  if (map.component === 'luminance' && components >= 3) {
+    const read = tableOf(data, (stored) => stored);
+    return (y, into) => {
+      for (let x = 0, at = y * grid.width * components; x < grid.width; x += 1, at += components)
+        into[x] = adjusted(0.2126 * read(data[at]) + 0.7152 * read(data[at + 1]) + 0.0722 * read(data[at + 2]));
+    };
+  }
+  const read = tableOf(data, adjusted);
+  const [place] = placesOf(map.component, components);
+  if (place < 0) return (_, into) => into.fill(adjusted(1), 0, grid.width);
+  return (y, into) => {
+    for (let x = 0, at = y * grid.width * components + place; x < grid.width; x += 1, at += components) into[x] = read(data[at]);
+  };
+}
+
+/** Alpha as stored, 1 where there is none. */
+export function alphaReader(pixels: PixelBuffer): RowReader {
+  const { width, components, data } = pixels;
+  if (components !== 2 && components !== 4) return (_, into) => into.fill(1, 0, width);
+  const unit = unitOf(data);
+  return (y, into) => {
+    for (let x = 0, at = (y * width + 1) * components - 1; x < width; x += 1, at += components) into[x] = data[at] / unit;
+  };
+}
+
+/** Writes light in {@link WORKING} as numbers of a space, rounded to nearest; a fourth component is left alone. */
+export function colourWriter({ width, components, data }: PixelBuffer, space: ColourSpace): RowWriter {
+  const { matrix, encode } = isColourSpace(space) ? conversionOf(WORKING, space) : { matrix: null, encode: (value: number) => value };
+  const write = quantiser(data, encode);
+  return (y, from) => {
+    for (let x = 0, at = y * width * components, read = 0; x < width; x += 1, at += components, read += 3) {
+      let [r, g, b] = [from[read], from[read + 1], from[read + 2]];
+      if (matrix) {
+        const [lr, lg, lb] = [r, g, b];
+        r = matrix[0] * lr + matrix[1] * lg + matrix[2] * lb;
+        g = matrix[3] * lr + matrix[4] * lg + matrix[5] * lb;
+        b = matrix[6] * lr + matrix[7] * lg + matrix[8] * lb;
+      }
+      data[at] = write(r);
+      data[at + 1] = write(g);
+      data[at + 2] = write(b);
+    }
+  };
+}
+
+/** Writes numbers as they are to one component, rounded to nearest and kept in 0..1 where the image holds integers. */
+export function scalarWriter({ width, components, data }: PixelBuffer, component = 0): RowWriter {
+  const write = quantiser(data, null);
+  return (y, from) => {
+    for (let x = 0, at = y * width * components + component; x < width; x += 1, at += components) data[at] = write(from[x]);
+  };
+}
+
+/** Runs over the rows, telling progress between bands. */
+export async function eachRow(grid: Grid, progress: Progress, work: (y: number) => void): Promise<void> {
+  for (let y = 0; y < grid.height; y += 1) {
+    work(y);
+    if (y % BAND === BAND - 1) await progress((y + 1) / grid.height);
+  }
+}
+
+function constantReader([r, g, b]: Rgb, width: number): RowReader {
+  return (_, into) => {
+    for (let to = 0; to < width * 3; to += 3) {
+      into[to] = r;
+      into[to + 1] = g;
+      into[to + 2] = b;
+    }
+  };
+}
+
+/** Stored number to light of the tag's primaries, and the matrix from these. */
+function decoding({ space, invert, gain, offset, exponent = 1 }: MapUse): [(stored: number) => number, readonly number[] | null] {
+  const adjusted = (stored: number) => (invert ? 1 - stored : stored) * gain + offset;
+  const raised = exponent === 1 ? adjusted : (stored: number) => Math.sign(adjusted(stored)) * Math.abs(adjusted(stored)) ** exponent;
+  if (!isColourSpace(space)) return [raised, null];
+  const { decode, matrix } = conversionOf(space, WORKING);
+  return [(stored) => decode(raised(stored)), matrix];
+}
+
+/** One entry per code for integers; floats go through the function itself. */
+function tableOf(data: PixelArray, work: (stored: number) => number): (code: number) => number {
+  if (data instanceof Float32Array) return work;
+  const unit = unitOf(data);
+  const table = Float64Array.from({ length: unit + 1 }, (_, code) => work(code / unit));
+  return (code) => table[code];
+}
+
+/** Where r, g and b of a component lie in a pixel; -1 for an alpha that is not there. */
+function placesOf(component: Component, components: number): [number, number, number] {
+  if (component === 'rgb') return components < 3 ? [0, 0, 0] : [0, 1, 2];
+  if (component === 'luminance') return [0, 0, 0];
+  const hasAlpha = components === 2 || components === 4;
+  const place = component === 'a' ? (hasAlpha ? components - 1 : -1) : components < 3 ? 0 : MASKS[component];
+  return [place, place, place];
+}
+
+function quantiser(data: PixelArray, encode: ((value: number) => number) | null): (value: number) => number {
+  if (data instanceof Float32Array) return encode ?? ((value) => value);
+  const unit = unitOf(data);
+  const clamp = (value: number) => Math.min(1, Math.max(0, value));
+  if (!encode) return (value) => Math.round(clamp(value) * unit);
+  if (data instanceof Uint16Array) return (value) => Math.round(clamp(encode(clamp(value))) * unit);
+  const table = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(clamp(encode(i / ENCODE_STEPS)) * unit));
+  return (value) => table[Math.round(clamp(value) * ENCODE_STEPS)];
+}
