@@ -32,6 +32,7 @@ export async function channelBuoy(): Promise<DemoParcel> {
       'buoy/maps/buoy_fender_basecolor.png': await toPng(rubberMaps.colour, SIZE, 3),
     },
     faults: [
+      { code: 'surface.legacyOnly', subject: 'buoy_v007', why: 'classic gloss and no roughness' },
       { code: 'link.missing', subject: 'buoy_hull_basecolor.png', why: 'renamed with a version' },
       { code: 'link.outside', subject: 'buoy_rope_basecolor.png', why: 'lies in a wrong folder' },
       { code: 'slot.candidate', subject: 'Hull paint', why: 'packed occlusion, roughness, metalness never wired' },

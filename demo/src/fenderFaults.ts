@@ -383,6 +383,14 @@ export const FAULTS: readonly FenderFault[] = [
       Object.assign(material, { name: 'Glass', values: ['float inputs:metallic = 1'] });
     },
   },
+  {
+    code: 'surface.heightTooStrong',
+    why: 'displaced by a third of its height',
+    bend: async (fender) => {
+      fender.files[`${fender.name}_height.png`] = await toPng(fender.maps.height, SIZE, 1);
+      fender.material.textures.push({ ...texture('displacement', `./${fender.name}_height.png`, 'r', 'raw'), scale: [0.35, 0.35, 0.35, 1] });
+    },
+  },
 ];
 
 /** Round holes in rows, some pixels wide at the rim. */

@@ -3,17 +3,23 @@ import { join } from 'node:path';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
 import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';
+import { oilskinCoat } from './oilskinCoat.ts';
 import { pilotBoat } from './pilotBoat.ts';
+import { ropeNet } from './ropeNet.ts';
 import type { DemoParcel } from './scene.ts';
+import { signalFlags } from './signalFlags.ts';
 import { stormLantern } from './stormLantern.ts';
 
 /** Raise it when a generator changes, so that kept parcels are made again. */
-const EDITION = 4;
+const EDITION = 5;
 
 /** Every parcel of the harbour, each made when asked for. */
 export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'storm-lantern': stormLantern,
   'channel-buoy': channelBuoy,
+  'rope-net': ropeNet,
+  'oilskin-coat': oilskinCoat,
+  'signal-flags': signalFlags,
   'pilot-boat': pilotBoat,
   'cargo-fenders': cargoFenders,
 };

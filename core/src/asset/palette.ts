@@ -2,7 +2,7 @@ import { MANY_COLOURS, type PixelFacts } from '../maps/pixelFacts.ts';
 import type { AssetSource } from './asset.ts';
 
 const MOST_COLOURS = 160;
-const FLAT = 0.9;
+const FLAT = 0.7;
 const POINTS = 0.8;
 
 /** Few flat colours that faces take from single points: a palette. Null where the image is none for this material. */
