@@ -42,7 +42,7 @@ export async function looked(request: APIRequestContext, id: string): Promise<vo
 
 /** Folds the view away, where a test is about something else: drawing in software is slow. */
 export async function foldView(page: Page): Promise<void> {
-  const view = { size: 'folded', mode: 'lit', wireframe: false, ground: true, key: true, turn: 40, exposure: 0 };
+  const view = { size: 'folded' };
   await page.addInitScript(
     (choices) => {
       if (!localStorage.getItem('kinkajou-choices')) localStorage.setItem('kinkajou-choices', choices);

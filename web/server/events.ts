@@ -4,7 +4,7 @@ import { log } from './log.ts';
 
 /** Something changed that a page may be showing. */
 export interface ServerEvent {
-  topic: 'parcel' | 'asset' | 'handoff' | 'shelf' | 'settings';
+  topic: 'parcel' | 'asset' | 'making' | 'handoff' | 'shelf' | 'settings';
   id: string;
 }
 

@@ -11,10 +11,11 @@ export interface JobData {
   'read-delivery': { parcelId: string; assetId: string };
   'index-root': { rootId: number };
   'convert-image': { conversionId: string };
+  'make-maps': { makingId: string };
 }
 export type JobName = keyof JobData;
 
-const NAMES: JobName[] = ['read-parcel', 'hand-off', 'draw-thumbnail', 'look-at-images', 'read-delivery', 'index-root', 'convert-image'];
+const NAMES: JobName[] = ['read-parcel', 'hand-off', 'draw-thumbnail', 'look-at-images', 'read-delivery', 'index-root', 'convert-image', 'make-maps'];
 const holder = globalThis as unknown as { kinkajouQueue?: Promise<PgBoss> };
 
 /** The queue in PostgreSQL, started once per process. */

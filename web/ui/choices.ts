@@ -1,6 +1,7 @@
 'use client';
 
 import type { DialectName } from '@kinkajou/core/colour/dialects';
+import type { ChannelName } from '@kinkajou/core/scene/material';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 
@@ -17,24 +18,83 @@ export interface Choices {
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   view: ViewChoices;
-  set(part: Partial<Omit<Choices, 'set' | 'setView'>>): void;
+  set(part: Partial<Omit<Choices, 'set' | 'setView' | 'setLamp'>>): void;
   setView(part: Partial<ViewChoices>): void;
+  setLamp(name: LampName, part: Partial<Lamp>): void;
 }
 
 export interface ViewChoices {
   size: 'side' | 'full' | 'folded';
   mode: ViewMode;
+  /** UV set that the grid and the texel density are shown of, by its place. */
+  uvSet: number;
   wireframe: boolean;
   ground: boolean;
-  key: boolean;
+  /** Whether heights move the surface in the view. */
+  displaced: boolean;
+  probe: boolean;
+  /** One of the environments that are computed, or `file:SHA256.hdr` for an uploaded one. */
+  environment: string;
+  environmentOn: boolean;
   /** Turn of the surroundings, in degrees. */
   turn: number;
+  /** Times the environment's own light. */
+  strength: number;
+  backdrop: Backdrop;
+  lamps: Record<LampName, Lamp>;
   /** Exposure in stops. */
   exposure: number;
+  transform: ViewTransform;
+  /** Focal length in millimetres for a picture 24 mm high. */
+  focal: number;
 }
 
-export const VIEW_MODES = ['lit', 'baseColor', 'roughness', 'metalness', 'normal', 'occlusion', 'emission', 'opacity'] as const;
-export type ViewMode = (typeof VIEW_MODES)[number];
+export const LAMPS = ['key', 'fill', 'rim'] as const;
+export type LampName = (typeof LAMPS)[number];
+
+export interface Lamp {
+  on: boolean;
+  /** 1 is about the light of the studio. */
+  strength: number;
+  /** Around the object, in degrees from the front. */
+  angle: number;
+  /** 0 for hard shadows, 1 for very soft ones. */
+  softness: number;
+}
+
+export const BACKDROPS = ['paper', 'surroundings', 'grey', 'dark'] as const;
+export type Backdrop = (typeof BACKDROPS)[number];
+
+/** How light becomes the picture: cut at white, a neutral curve, or the ACES reference curve. */
+export const VIEW_TRANSFORMS = ['plain', 'neutral', 'aces'] as const;
+export type ViewTransform = (typeof VIEW_TRANSFORMS)[number];
+
+/** Views that show no channel but what the geometry is like. */
+export const DIAGNOSTIC_MODES = ['uv', 'materials', 'facing', 'density'] as const;
+export type ViewMode = 'lit' | ChannelName | (typeof DIAGNOSTIC_MODES)[number];
+
+const FIRST_VIEW: ViewChoices = {
+  size: 'side',
+  mode: 'lit',
+  uvSet: 0,
+  wireframe: false,
+  ground: true,
+  displaced: true,
+  probe: false,
+  environment: 'studio',
+  environmentOn: true,
+  turn: 40,
+  strength: 1,
+  backdrop: 'paper',
+  lamps: {
+    key: { on: true, strength: 1, angle: 40, softness: 0.4 },
+    fill: { on: false, strength: 0.4, angle: -50, softness: 0.8 },
+    rim: { on: false, strength: 1.2, angle: 200, softness: 0.2 },
+  },
+  exposure: 0,
+  transform: 'neutral',
+  focal: 42,
+};
 
 export const useChoices = create<Choices>()(
   persist(
@@ -46,10 +106,20 @@ export const useChoices = create<Choices>()(
       hiddenColumns: [],
       imageTray: false,
       dialect: 'plain',
-      view: { size: 'side', mode: 'lit', wireframe: false, ground: true, key: true, turn: 40, exposure: 0 },
+      view: FIRST_VIEW,
       set: (part) => set(part),
       setView: (part) => set((choices) => ({ view: { ...choices.view, ...part } })),
+      setLamp: (name, part) => set(({ view }) => ({ view: { ...view, lamps: { ...view.lamps, [name]: { ...view.lamps[name], ...part } } } })),
     }),
-    { name: 'kinkajou-choices', version: 1 },
+    {
+      name: 'kinkajou-choices',
+      version: 2,
+      // What was remembered before a choice was invented lacks it.
+      migrate: (kept) => kept as Choices,
+      merge: (kept, first) => {
+        const { view, ...rest } = (kept ?? {}) as Partial<Choices>;
+        return { ...first, ...rest, view: { ...first.view, ...view } };
+      },
+    },
   ),
 );

@@ -4,7 +4,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 
 interface ServerEvent {
-  topic: 'parcel' | 'asset' | 'handoff' | 'shelf' | 'settings';
+  topic: 'parcel' | 'asset' | 'making' | 'handoff' | 'shelf' | 'settings';
   id: string;
 }
 
@@ -19,6 +19,10 @@ export function useServerEvents(): void {
       if (topic === 'handoff') {
         refresh('handoffs', id);
         refresh('all-handoffs');
+        return;
+      }
+      if (topic === 'making') {
+        refresh('makings', id);
         return;
       }
       if (topic === 'settings') {

@@ -146,6 +146,8 @@ export interface AlphaChange {
   alphaCutoff?: number;
   opacity?: number;
   doubleSided?: boolean;
+  /** In scene units; 0 makes thin walls. */
+  thickness?: number;
 }
 
 /** Where the state starts: the source's own materials and images. */

@@ -2,6 +2,7 @@ import { KinkajouError } from '../errors.ts';
 import { resizeBuffer } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import { encodeImage, encodePng } from '../images/encode.ts';
+import { heatPicture } from '../images/heat.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { completeParams, type Figure, type MadeImage, type Params, type Progress, type RecipeInputs, type RecipeResult } from '../materials/recipes/recipe.ts';
 import { recipeOf } from '../materials/recipes/recipes.ts';
@@ -31,7 +32,7 @@ export interface MadeFile {
 export interface MadeNote {
   material: string;
   figures: Figure[];
-  /** A grey PNG, where the recipe tells how much was lost where. */
+  /** A PNG in colours from dark (nothing) to white (all), where the recipe tells how much was lost where. */
   heat: { title: string; bytes: Uint8Array } | null;
 }
 
@@ -96,7 +97,7 @@ async function makeFor(
       const { extension, bytes } = await encoded(image);
       files.push({ path: `${image.channel}${tile === null ? '' : `.${tile}`}.${extension}`, channel: image.channel, bytes });
     }
-    if (result.heat && !heat) heat = { title: result.heat.title, bytes: await encodePng(result.heat.pixels) };
+    if (result.heat && !heat) heat = { title: result.heat.title, bytes: await encodePng(heatPicture(result.heat.pixels)) };
     results.push({ ...result, images: result.images.map((image) => ({ ...image, pixels: NOTHING })), heat: undefined });
     await options.progress?.((index + 1) / tiles.length);
   }

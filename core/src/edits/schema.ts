@@ -133,7 +133,9 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),
-    change: Joi.object({ alphaMode, alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean() }).min(1).required(),
+    change: Joi.object({ alphaMode, alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean(), thickness: Joi.number().min(0).max(1e6) })
+      .min(1)
+      .required(),
   }),
 };
 

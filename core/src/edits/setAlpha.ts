@@ -1,6 +1,6 @@
 import type { EditDefinition } from './editKind.ts';
 
-/** Changes alpha mode, cut-off, opacity value or sides of materials. */
+/** Changes alpha mode, cut-off, opacity value, sides or the thickness of glass of materials. */
 export const setAlpha: EditDefinition<'setAlpha'> = {
   apply(draft, edit, _images, skip) {
     for (const key of edit.materials) {
@@ -9,20 +9,23 @@ export const setAlpha: EditDefinition<'setAlpha'> = {
         skip(`material ${key}`);
         continue;
       }
-      const { opacity, ...rest } = edit.change;
+      const { opacity, thickness, ...rest } = edit.change;
       Object.assign(material, rest);
+      if (thickness === 0) delete material.thickness;
+      else if (thickness !== undefined) material.thickness = thickness;
       if (opacity === undefined) continue;
       if (material.channels.opacity) material.channels.opacity.value = opacity;
       else if (opacity !== 1) material.channels.opacity = { value: opacity, map: null, source: edit.origin };
     }
   },
   describe(edit) {
-    const { alphaMode, alphaCutoff, opacity, doubleSided } = edit.change;
+    const { alphaMode, alphaCutoff, opacity, doubleSided, thickness } = edit.change;
     const parts = [
       alphaMode && `alpha mode ${alphaMode}`,
       alphaCutoff !== undefined && `cut-off ${alphaCutoff}`,
       opacity !== undefined && `opacity ${opacity}`,
       doubleSided !== undefined && (doubleSided ? 'two sides' : 'one side'),
+      thickness !== undefined && (thickness === 0 ? 'thin walls' : `solid, ${thickness} units thick`),
     ].filter(Boolean);
     return `Set ${edit.materials.join(', ')} to ${parts.join(', ')}`;
   },

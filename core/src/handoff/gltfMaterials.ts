@@ -3,7 +3,10 @@ import {
   KHRMaterialsClearcoat,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsSheen,
+  KHRMaterialsSpecular,
   KHRMaterialsTransmission,
+  KHRMaterialsVolume,
   KHRTextureTransform,
 } from '@gltf-transform/extensions';
 import type { MapUse } from '../scene/material.ts';
@@ -82,6 +85,7 @@ function createMaterial(gltf: Document, { name, shading, images }: PlannedMateri
   setEmission(gltf, material, shading.emission.value, images.emission, set);
   setGlass(gltf, material, shading, images.transmission, set);
   setCoat(gltf, material, shading);
+  setSheen(gltf, material, shading);
   return material;
 }
 
@@ -106,6 +110,8 @@ function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['
   if (shading.transmission.value <= 0) return;
   const transmission = gltf.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(clamp(shading.transmission.value));
   material.setExtension('KHR_materials_transmission', transmission);
+  if (shading.thickness > 0)
+    material.setExtension('KHR_materials_volume', gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(shading.thickness));
   set(
     image,
     (texture) => transmission.setTransmissionTexture(texture),
@@ -117,6 +123,15 @@ function setCoat(gltf: Document, material: Material, { coat, coatRoughness }: Pl
   if (coat.value <= 0) return;
   const clearcoat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat();
   material.setExtension('KHR_materials_clearcoat', clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)));
+}
+
+function setSheen(gltf: Document, material: Material, { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading']): void {
+  if (!sheenColor.map && sheenColor.value.some((part) => part > 0)) {
+    const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
+    material.setExtension('KHR_materials_sheen', sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)));
+  }
+  if (specular.map || specular.value >= 1) return;
+  material.setExtension('KHR_materials_specular', gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)));
 }
 
 function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: number): void {

@@ -62,6 +62,18 @@ export function resizePlane(plane: Plane, width: number, height: number): Plane 
   return { width, height, values };
 }
 
+/** A window of an image, moved and cut so that it lies inside. */
+export function cropBuffer({ width, height, components, data }: PixelBuffer, left: number, top: number, wide: number, high: number): PixelBuffer {
+  const [w, h] = [Math.min(wide, width), Math.min(high, height)];
+  const [x, y] = [Math.min(Math.max(0, left), width - w), Math.min(Math.max(0, top), height - h)];
+  const out = data.slice(0, w * h * components);
+  for (let row = 0; row < h; row += 1) {
+    const from = ((y + row) * width + x) * components;
+    out.set(data.subarray(from, from + w * components), row * w * components);
+  }
+  return { width: w, height: h, components, data: out };
+}
+
 /** Resamples every component of an image on its stored numbers, alpha apart; integers are rounded to nearest. */
 export function resizeBuffer(buffer: PixelBuffer, width: number, height: number): PixelBuffer {
   if (buffer.width === width && buffer.height === height) return buffer;

@@ -64,6 +64,23 @@ export function lookAtEdges(buffer: PixelBuffer): EdgeFacts | null {
   return { foreign: beside === 0 ? 0 : round(foreign / beside), premultiplied: telling === 0 ? 0 : round(premultiplied / telling), telling };
 }
 
+/** Corner of the window of the given side that holds most of the alpha's edge; the middle where there is no alpha. */
+export function busiestEdge({ width, height, components, data }: PixelBuffer, side: number): { x: number; y: number } {
+  if (components !== 2 && components !== 4) return { x: Math.max(0, (width - side) >> 1), y: Math.max(0, (height - side) >> 1) };
+  const [columns, rows] = [Math.max(1, Math.floor(width / side)), Math.max(1, Math.floor(height / side))];
+  const counts = new Uint32Array(columns * rows);
+  const half = unitOf(data) / 2;
+  for (let y = 0; y < height; y += 2) {
+    for (let x = 1; x < width; x += 1) {
+      const at = (y * width + x + 1) * components - 1;
+      if (data[at] > half === data[at - components] > half) continue;
+      counts[Math.min(rows - 1, Math.floor(y / side)) * columns + Math.min(columns - 1, Math.floor(x / side))] += 1;
+    }
+  }
+  const best = counts.indexOf(Math.max(...counts));
+  return { x: (best % columns) * side, y: Math.floor(best / columns) * side };
+}
+
 function brightest(data: PixelBuffer['data'], at: number, components: number): number {
   let most = data[at];
   for (let k = 1; k < components - 1; k += 1) most = Math.max(most, data[at + k]);

@@ -46,7 +46,7 @@ export interface PixelFacts {
   /** Floats only: shares that are whole 8-bit codes as stored, after one sRGB encoding, and after two. Chance is about 0.1. */
   codes: { stored: number; encoded: number; encodedTwice: number } | null;
   /** Shares of the pixels by their alpha: all there, not there at all, in between; null without alpha. */
-  alpha: { full: number; clear: number; between: number } | null;
+  alpha: { full: number; clear: number; between: number /** Shares per bin over 0..1. */; bins: number[] } | null;
   /** What lies beside the edge of the alpha; null without alpha or edge. */
   edges: EdgeFacts | null;
   /** Share of pixels that equal their right neighbour, and different colours to 5 bits, counted up to {@link MANY_COLOURS}. */
@@ -144,6 +144,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
   const codes = { stored: 0, encoded: 0, encodedTwice: 0 };
   const alphaAt = components === 4 ? 3 : components === 2 ? 1 : -1;
   let [full, clear, equal] = [0, 0, 0];
+  const alphaBins = new Array<number>(HISTOGRAM_BINS).fill(0);
   const palette = new Set<number>();
   const steady = unit / 200;
   let [grey, saturation, units, disc, lengths, dark, bright, under, over] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
@@ -181,6 +182,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     if (same) equal += 1;
     if (alphaAt >= 0) {
       const alpha = data[at + alphaAt] / unit;
+      alphaBins[Math.min(HISTOGRAM_BINS - 1, Math.max(0, Math.floor(alpha * HISTOGRAM_BINS)))] += 1;
       if (alpha >= 1 - ALPHA_SLACK) full += 1;
       else if (alpha <= ALPHA_SLACK) clear += 1;
     }
@@ -202,7 +204,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     percentiles: PERCENTILES.map((part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5),
     flat: share(equal),
     colours: palette.size,
-    alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear) },
+    alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear), bins: alphaBins.map(share) },
     codes: floating ? { stored: share(codes.stored), encoded: share(codes.encoded), encodedTwice: share(codes.encodedTwice) } : null,
   };
 }

@@ -21,11 +21,22 @@ export interface MetalRough {
   transmission: Input<number>;
   coat: Input<number>;
   coatRoughness: Input<number>;
+  sheenColor: Input<Rgb>;
+  sheenRoughness: number;
+  /** Weight of the reflection at normal incidence, on top of the index. */
+  specular: Input<number>;
   ior: number;
+  /** In scene units; 0 for thin walls. */
+  thickness: number;
+  /** Amount and mid level lie in the use's gain and offset and in the value, in scene units. */
+  height: (Input<number> & { map: MapUse }) | null;
   alphaMode: AlphaMode;
   alphaCutoff: number;
   doubleSided: boolean;
 }
+
+/** Cloth, where a sheen has no roughness of its own. */
+const USUAL_SHEEN = 0.5;
 
 /** What a metal/rough reading leaves out, by channel; the handoff reports it. */
 const CARRIED: ReadonlySet<ChannelName> = new Set([
@@ -50,7 +61,7 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
  * since pixels have to be converted one by one.
  */
 export function toMetalRough(material: Material): MetalRough {
-  const { channels } = material;
+  const { channels, workflow } = material;
   return {
     ...(convertedValues(material) ?? { baseColor: colourInput(channels.baseColor, [1, 1, 1]), metalness: scalarInput(channels.metalness, 0) }),
     roughness: roughnessInput(material),
@@ -62,7 +73,12 @@ export function toMetalRough(material: Material): MetalRough {
     transmission: scalarInput(channels.transmission, 0),
     coat: scalarInput(channels.coat, 0),
     coatRoughness: scalarInput(channels.coatRoughness, 0),
+    sheenColor: colourInput(channels.sheenColor, [0, 0, 0]),
+    sheenRoughness: Number(material.extras.sheenRoughness ?? USUAL_SHEEN),
+    specular: workflow === 'metalRough' ? scalarInput(channels.specular, 1) : { value: 1, map: null },
     ior: plausibleIndex(channels.ior),
+    thickness: material.thickness ?? 0,
+    height: channels.height?.map ? { value: scalar(channels.height.value), map: channels.height.map } : null,
     alphaMode: material.alphaMode,
     alphaCutoff: material.alphaCutoff,
     doubleSided: material.doubleSided,

@@ -114,6 +114,8 @@ export interface Material {
   /** In 0..1; read only in mode `mask`. */
   alphaCutoff: number;
   doubleSided: boolean;
+  /** Of glass that is a solid body: how thick it is, in scene units; absent for thin walls. */
+  thickness?: number;
   /** Specular exponent (Ns) of a legacy material, or null. */
   exponent: number | null;
   /** Properties the reader kept without understanding them, as text. */

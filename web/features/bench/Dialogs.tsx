@@ -7,7 +7,10 @@ import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
 import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
+import { MakeDialog } from '../surface/MakeDialog.tsx';
+import { ShelfDialog } from '../surface/ShelfDialog.tsx';
 import { TemplateDialog } from '../slots/TemplateDialog.tsx';
+import { StillsDialog } from '../viewport/StillsDialog.tsx';
 import { type Dialog, useFocus } from './focus.ts';
 import { KEYS } from './keys.ts';
 import { Modal } from './Modal.tsx';
@@ -36,6 +39,9 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
   templates: TemplateDialog,
   form: FormDialog,
   convert: ConvertDialog,
+  make: MakeDialog,
+  shelf: ShelfDialog,
+  stills: StillsDialog,
 };
 
 function KeysDialog({ close }: { close: () => void }) {

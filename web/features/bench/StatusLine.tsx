@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Health } from '@/server/services/health';
 import { useShelf } from '../shelf/shelf.ts';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
+import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
 import { useFocus } from './focus.ts';
 import { type BenchView, useBench } from './useBench.ts';
 
@@ -63,16 +64,20 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
   });
   const reading = (useShelf().data?.parcels ?? []).filter((parcel) => parcel.state === 'reading').length;
   const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
+  const making = (useMakings(assetId).data ?? []).find(isRunning);
+  useMakingNews(assetId);
   const text = running
     ? `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`
-    : reading > 0
-      ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
-      : looked.done < looked.total
-        ? `looking at pixels, ${looked.done} of ${looked.total}`
-        : health.data && health.data.worker !== 'ok'
-          ? health.data.worker
-          : health.isError
-            ? 'server does not answer'
-            : 'worker idle';
+    : making
+      ? `making images ${Math.round(making.progress * 100)}%`
+      : reading > 0
+        ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
+        : looked.done < looked.total
+          ? `looking at pixels, ${looked.done} of ${looked.total}`
+          : health.data && health.data.worker !== 'ok'
+            ? health.data.worker
+            : health.isError
+              ? 'server does not answer'
+              : 'worker idle';
   return <span className="max-w-72 truncate whitespace-nowrap">{text}</span>;
 }

@@ -24,6 +24,8 @@ export const KEYS: readonly { keys: string[]; does: string }[] = [
   { keys: ['L'], does: 'edit log' },
   { keys: ['F'], does: 'frame all in the view' },
   { keys: ['W'], does: 'wireframe' },
+  { keys: ['X'], does: 'probe: values under the pointer' },
+  { keys: ['T'], does: 'take pictures of the view' },
   { keys: ['V'], does: 'view: side, full, folded' },
   { keys: ['H'], does: 'hand off' },
   { keys: ['?'], does: 'this list' },

@@ -1,11 +1,13 @@
 'use client';
 
 import type { Edit } from '@kinkajou/core/asset/asset';
+import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, useContext } from 'react';
 import { toast } from 'sonner';
 import type { BenchView } from '@/server/services/assets';
 import { api } from '@/ui/api';
+import { useStartMaking } from '../surface/useMakings.ts';
 
 export type { BenchView };
 
@@ -20,6 +22,8 @@ export interface Bench {
   canRedo: boolean;
   /** Records edits; the answer carries the new state. */
   apply(edits: Edit[]): void;
+  /** Makes new images in a job that puts them to use when it is done. */
+  make(request: MakeRequest): void;
   undo(): void;
   redo(): void;
   /** Goes to a place in the log: as many edits applied as given. */
@@ -44,6 +48,7 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     onSuccess: (next) => client.setQueryData(['asset', id], next),
     onError: (error) => toast.error(error.message),
   });
+  const making = useStartMaking(id);
   if (!view) return null;
   return {
     view,
@@ -51,6 +56,7 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     canUndo: canMove(view, -1),
     canRedo: canMove(view, 1),
     apply: (edits) => edits.length > 0 && mutation.mutate({ path: 'edits', body: { edits } }),
+    make: (request) => making.mutate(request),
     undo: () => mutation.mutate({ path: 'cursor', body: { by: -1 } }),
     redo: () => mutation.mutate({ path: 'cursor', body: { by: 1 } }),
     jump: (to) => mutation.mutate({ path: 'cursor', body: { to } }),

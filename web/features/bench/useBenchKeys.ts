@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
 import { useChoices } from '@/ui/choices';
-import { mendAlike } from '../docket/mend.ts';
+import { hasMend, mendAlike, mendOne } from '../docket/mend.ts';
 import { useFocus } from './focus.ts';
 import { isTyping } from './keys.ts';
 import { STEPS } from './steps.ts';
@@ -61,10 +61,10 @@ function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) 
       return true;
     case 'm': {
       const finding = findings[at];
-      if (!finding?.mend) return false;
+      if (!finding || !hasMend(finding)) return false;
       if (event.shiftKey) mendAlike(bench, finding);
       else {
-        bench.apply([finding.mend]);
+        mendOne(bench, finding);
         focus.set({ finding: (findings[at + 1] ?? findings[at - 1])?.key ?? null });
       }
       return true;
@@ -80,6 +80,12 @@ function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) 
       return true;
     case 'w':
       choices.setView({ wireframe: !choices.view.wireframe });
+      return true;
+    case 'x':
+      choices.setView({ probe: !choices.view.probe });
+      return true;
+    case 't':
+      focus.set({ dialog: 'stills' });
       return true;
     case 'v':
       choices.setView({ size: NEXT_SIZE[choices.view.size] });

@@ -8,14 +8,15 @@ import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { moveFinding } from '../bench/useBenchKeys.ts';
-import { alike, mendAlike, mendSafe } from './mend.ts';
+import { openMake } from '../surface/makeStore.ts';
+import { alike, hasMend, mendAlike, mendOne, mendSafe } from './mend.ts';
 
 /** The findings of the asset, worst first. */
 export function Docket() {
   const bench = useBench();
   const { findings, mended } = bench.view;
   const groups = useMemo(() => groupAlike(findings), [findings]);
-  const safe = findings.filter((finding) => finding.safe && finding.mend).length;
+  const safe = findings.filter((finding) => finding.safe && hasMend(finding)).length;
   return (
     <aside className="flex min-h-0 flex-col border-r border-[var(--line)] bg-base-200 pl-3 pr-1 pt-2.5" aria-label="Docket">
       <div className="mb-2 mr-2 flex items-baseline justify-between">
@@ -110,12 +111,17 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
           <p className="text-[12px] break-words text-[var(--soft)]">{finding.message}</p>
         </button>
         <div className="mt-1.5 flex flex-wrap items-center gap-1.5 empty:hidden">
-          {finding.mend && (
-            <button type="button" className="act main" disabled={bench.busy} onClick={() => bench.apply([finding.mend as NonNullable<Finding['mend']>])}>
+          {hasMend(finding) && (
+            <button type="button" className="act main" disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
               {finding.mendLabel}
             </button>
           )}
-          {finding.mend && group.length > 1 && (
+          {finding.make && (
+            <button type="button" className="act" onClick={() => openMake(finding.make as NonNullable<Finding['make']>)}>
+              Look first
+            </button>
+          )}
+          {hasMend(finding) && group.length > 1 && (
             <button type="button" className="act" disabled={bench.busy} onClick={() => mendAlike(bench, finding)}>
               All alike ({group.length})
             </button>

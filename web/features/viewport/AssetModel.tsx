@@ -4,11 +4,11 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import {
   Box3,
-  type DirectionalLight,
+  type BufferGeometry,
   type Group,
-  type Material,
   Matrix4,
   Mesh,
+  type MeshPhysicalMaterial,
   type MeshStandardMaterial,
   type Object3D,
   type PerspectiveCamera,
@@ -17,7 +17,9 @@ import {
   Vector2,
   Vector3,
 } from 'three';
+import { heightOf } from '@kinkajou/core/materials/height';
 import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
+import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
@@ -26,18 +28,23 @@ import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
-import { onFrameAll } from './frame.ts';
-import { createViewMaterial, lookOf } from './materials.ts';
+import { middleDensity, useDensity } from './density.ts';
+import { tearOf, tessellated } from './displace.ts';
+import { type CameraPreset, onFrameAll, onPreset } from './frame.ts';
+import { Lamps } from './Lamps.tsx';
+import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
 import { providePick } from './pick.ts';
+import { useTear } from './tear.ts';
 import { TextureStore } from './textures.ts';
 
-const VIEW_DIRECTION = new Vector3(0.62, 0.34, 0.8).normalize();
+/** Picture height in millimetres that focal lengths are for. */
+const FRAME_HEIGHT = 24;
 
-/** The asset's geometry with the materials of its current state, a key light and the ground under it. */
+/** The asset's geometry with the materials of its current state, its lamps and the ground under it. */
 export function AssetModel() {
   const { view } = useBench();
   const model = useGeometry(view.geometry);
-  const { mode, wireframe, key, ground, turn } = useChoices((choices) => choices.view);
+  const { mode, wireframe, lamps, ground, turn } = useChoices((choices) => choices.view);
   const { invalidate } = useThree();
   const { intake } = view.state;
   const { upAxis, metresPerUnit } = view.source;
@@ -46,24 +53,18 @@ export function AssetModel() {
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   useMaterials(model);
   usePick(model);
-  useFraming(sphere);
+  useCamera(sphere);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
-  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, key, ground, turn, invalidate]);
+  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const size = sphere.radius;
-  const angle = ((turn + 40) * Math.PI) / 180;
-  const lamp: [number, number, number] = [
-    sphere.center.x + Math.sin(angle) * size * 3,
-    sphere.center.y + size * 4.2,
-    sphere.center.z + Math.cos(angle) * size * 3,
-  ];
   const lit = mode === 'lit';
   return (
     <>
       <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
         <primitive object={model} />
       </group>
-      {lit && key && <KeyLight position={lamp} target={sphere.center} size={size} />}
+      {lit && <Lamps centre={sphere.center} size={size} />}
       {lit && ground && (
         <mesh rotation-x={-Math.PI / 2} position={[sphere.center.x, bounds.min.y - size * 0.002, sphere.center.z]} receiveShadow>
           <circleGeometry args={[size * 6, 64]} />
@@ -95,23 +96,6 @@ function boundsUnder(model: Group, placement: Matrix4): Box3 {
       );
   });
   return box;
-}
-
-/** One lamp with a soft shadow, its shadow frustum fitted to the asset. */
-function KeyLight({ position, target, size }: { position: [number, number, number]; target: Vector3; size: number }) {
-  const light = useRef<DirectionalLight>(null);
-  useEffect(() => {
-    const lamp = light.current;
-    if (!lamp) return;
-    lamp.target.position.copy(target);
-    lamp.target.updateMatrixWorld();
-    const { camera } = lamp.shadow;
-    Object.assign(camera, { left: -size * 2.2, right: size * 2.2, top: size * 2.2, bottom: -size * 2.2, near: size * 0.5, far: size * 12 });
-    camera.updateProjectionMatrix();
-    lamp.shadow.normalBias = size * 0.006;
-    lamp.shadow.needsUpdate = true;
-  }, [target, size]);
-  return <directionalLight ref={light} position={position} intensity={1.6} color="#fff3df" castShadow shadow-mapSize={[2048, 2048]} shadow-radius={6} />;
 }
 
 function useGeometry(hash: string): Group | null {
@@ -149,57 +133,84 @@ function useGeometry(hash: string): Group | null {
  */
 function useMaterials(model: Group | null): void {
   const { view } = useBench();
-  const { mode, wireframe } = useChoices((choices) => choices.view);
+  const { mode, uvSet, wireframe, displaced } = useChoices((choices) => choices.view);
   const invalidate = useThree((three) => three.invalidate);
   const uvSets = view.source.uvSets.join('\n');
   const textures = useMemo(() => new TextureStore(uvSets.split('\n'), invalidate), [uvSets, invalidate]);
-  const kept = useRef(new Map<string, Material>());
+  const kept = useRef(new Map<string, ViewMaterial>());
   useEffect(
     () => () => {
       textures.dispose();
-      for (const material of kept.current.values()) material.dispose();
+      for (const material of kept.current.values()) dispose(material);
       kept.current.clear();
     },
     [textures],
   );
   const { images } = view;
+  const { metresPerUnit } = view.source;
   const { slots: tried, exponent } = useExponentPreview();
   const state = useMemo(
     () => ({ ...view.state, materials: [...withPreview(view.state.materials, { slots: tried, exponent })] }),
     [view.state, tried, exponent],
   );
+  const byPath = useMemo(() => new Map(images.map((image) => [image.path, image])), [images]);
   useEffect(() => {
     if (!model) return;
-    const context = { state, images: new Map(images.map((image) => [image.path, image])), textures, mode, wireframe };
+    const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
+    if (mode === 'density') useDensity.setState({ middle: density });
+    const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density };
     const { bindings } = state;
-    const used = new Map<string, Material>();
-    const byKey = new Map<string, Material>();
+    const used = new Map<string, ViewMaterial>();
+    const byKey = new Map<string, ViewMaterial>();
+    const moved = new Map<string, { reach: number; parts: Mesh[] }>();
     model.traverse((object) => {
       if (!(object instanceof Mesh)) return;
       object.userData.materialKey ??= (object.material as MeshStandardMaterial).name;
+      object.userData.geometry ??= object.geometry;
       const key = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
       object.userData.shownKey = key;
+      const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
       let material = byKey.get(key);
       if (!material) {
-        const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
         const look = lookOf(neutral, context);
         material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, context);
-        material.name = key;
+        material.shown.name = key;
         used.set(look, material);
         byKey.set(key, material);
       }
-      object.material = material;
-      object.castShadow = !material.transparent;
+      object.material = material.shown;
+      object.customDepthMaterial = material.depth ?? undefined;
+      object.castShadow = !material.shown.transparent && !((material.shown as MeshPhysicalMaterial).transmission > 0);
+      const coarse = object.userData.geometry as BufferGeometry;
+      if (isDisplaced(neutral, context)) {
+        object.geometry = tessellated(coarse);
+        const part = moved.get(key) ?? { reach: reachOf(neutral) * metresPerUnit, parts: [] };
+        part.parts.push(object);
+        moved.set(key, part);
+      } else object.geometry = coarse;
     });
+    useTear.setState({ tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])) });
     const stale = [...kept.current].filter(([look]) => !used.has(look)).map(([, material]) => material);
     kept.current = used;
     invalidate();
-    const timer = setTimeout(() => stale.forEach((material) => material.dispose()), STALE_MS);
+    const timer = setTimeout(() => stale.forEach(dispose), STALE_MS);
     return () => {
       clearTimeout(timer);
-      for (const material of stale) material.dispose();
+      stale.forEach(dispose);
     };
-  }, [model, state, images, textures, mode, wireframe, invalidate]);
+  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, invalidate]);
+}
+
+function dispose({ shown, depth }: ViewMaterial): void {
+  shown.dispose();
+  depth?.dispose();
+}
+
+/** The farthest that a height moves the surface, in scene units. */
+function reachOf({ channels: { height } }: NeutralMaterial): number {
+  if (!height?.map) return 0;
+  const { amount, mid } = heightOf(height.value, height.map);
+  return Math.abs(amount) * Math.max(mid, 1 - mid);
 }
 
 /** The material that an edit bound to the part which a mesh belongs to. */
@@ -211,7 +222,7 @@ function boundKey(object: Object3D, bindings: Record<string, string>): string | 
   return undefined;
 }
 
-/** Answers which material lies under a place on the page. */
+/** Answers which material lies under a place on the page, and where on its surface. */
 function usePick(model: Group | null): void {
   const { camera, gl } = useThree();
   useEffect(
@@ -222,7 +233,9 @@ function usePick(model: Group | null): void {
         const ray = new Raycaster();
         ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), camera);
         const [hit] = ray.intersectObject(model, true);
-        return (hit?.object.userData.shownKey as string | undefined) ?? null;
+        if (!hit) return null;
+        const uvs = [hit.uv, hit.uv1].flatMap((uv) => (uv ? [[uv.x, 1 - uv.y] as [number, number]] : []));
+        return { material: (hit.object.userData.shownKey as string | undefined) ?? '', uvs };
       }),
     [model, camera, gl],
   );
@@ -231,27 +244,40 @@ function usePick(model: Group | null): void {
 const STALE_MS = 2000;
 
 /** Stands for faces that have no material at all. */
-const PLAIN = {
+const PLAIN: NeutralMaterial = {
   key: '',
   name: '',
-  workflow: 'metalRough' as const,
-  channels: { baseColor: { value: [0.7, 0.7, 0.7] as [number, number, number], map: null, source: { from: 'file' as const, detail: '' } } },
-  alphaMode: 'opaque' as const,
+  workflow: 'metalRough',
+  channels: { baseColor: { value: [0.7, 0.7, 0.7], map: null, source: { from: 'file', detail: '' } } },
+  alphaMode: 'opaque',
   alphaCutoff: 0.5,
   doubleSided: true,
   exponent: null,
   extras: {},
 };
 
-/** Frames the whole asset when it arrives and when asked to. */
-function useFraming(sphere: Sphere | null): void {
+const PRESETS: Record<CameraPreset, readonly [number, number, number]> = {
+  corner: [0.62, 0.34, 0.8],
+  front: [0, 0.02, 1],
+  back: [0, 0.02, -1],
+  left: [-1, 0.02, 0],
+  right: [1, 0.02, 0],
+  above: [0, 1, 0.001],
+  below: [0, -1, 0.001],
+};
+
+/** Frames the whole asset when it arrives and when asked to; takes the places and the lens that are asked for. */
+function useCamera(sphere: Sphere | null): void {
   const { camera, controls, size, invalidate } = useThree();
+  const focal = useChoices((choices) => choices.view.focal);
   const framed = useRef<Sphere | null>(null);
+  const lastFocal = useRef(focal);
   useEffect(() => {
     const orbit = controls as OrbitControls | null;
     if (!sphere || !orbit || !(sphere.radius > 0)) return;
+    const lens = camera as PerspectiveCamera;
+    lens.fov = (2 * Math.atan(FRAME_HEIGHT / 2 / focal) * 180) / Math.PI;
     const frame = (direction: Vector3) => {
-      const lens = camera as PerspectiveCamera;
       const half = (lens.fov * Math.PI) / 360;
       const narrow = Math.min(half, Math.atan(Math.tan(half) * (size.width / size.height)));
       const distance = (sphere.radius / Math.sin(narrow)) * 1.02;
@@ -263,10 +289,16 @@ function useFraming(sphere: Sphere | null): void {
       orbit.update();
       invalidate();
     };
-    if (framed.current !== sphere) {
+    if (framed.current !== sphere || lastFocal.current !== focal) {
+      const direction = framed.current === sphere ? lens.position.clone().sub(orbit.target).normalize() : new Vector3(...PRESETS.corner).normalize();
       framed.current = sphere;
-      frame(VIEW_DIRECTION);
+      lastFocal.current = focal;
+      frame(direction);
     }
-    return onFrameAll(() => frame(camera.position.clone().sub(orbit.target).normalize()));
-  }, [sphere, camera, controls, size, invalidate]);
+    const stop = [
+      onFrameAll(() => frame(lens.position.clone().sub(orbit.target).normalize())),
+      onPreset((preset) => frame(new Vector3(...PRESETS[preset]).normalize())),
+    ];
+    return () => stop.forEach((end) => end());
+  }, [sphere, camera, controls, size, focal, invalidate]);
 }

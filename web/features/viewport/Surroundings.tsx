@@ -1,27 +1,51 @@
 'use client';
 
 import { useThree } from '@react-three/fiber';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { ACESFilmicToneMapping, Color, LinearToneMapping, NeutralToneMapping } from 'three';
 import { useChoices } from '@/ui/choices';
-import { softStudio } from './environment.ts';
+import { type Environment, loadEnvironment } from './environments.ts';
 
-/** Light from the studio, its turn and the exposure. */
+const TRANSFORMS = { plain: LinearToneMapping, neutral: NeutralToneMapping, aces: ACESFilmicToneMapping };
+const PLAIN_BACKDROPS = { grey: '#7c7c78', dark: '#171a18' };
+
+/** Light from all around, its turn and strength, what lies behind the object, exposure and the view's transform. */
 export function Surroundings() {
   const { gl, scene, invalidate } = useThree();
-  const { turn, exposure } = useChoices((choices) => choices.view);
+  const { turn, exposure, environment, environmentOn, strength, backdrop, transform, mode } = useChoices((choices) => choices.view);
+  const [loaded, setLoaded] = useState<Environment | null>(null);
   useEffect(() => {
-    const studio = softStudio(gl);
-    scene.environment = studio;
-    invalidate();
+    let current: Environment | null = null;
+    let wanted = true;
+    loadEnvironment(gl, environment)
+      .then((made) => {
+        if (!wanted) return made.dispose();
+        current = made;
+        setLoaded(made);
+      })
+      .catch((error: Error) => toast.error(`The environment cannot be read: ${error.message}`));
     return () => {
-      scene.environment = null;
-      studio.dispose();
+      wanted = false;
+      current?.dispose();
+      setLoaded(null);
     };
-  }, [gl, scene, invalidate]);
+  }, [gl, environment]);
   useEffect(() => {
-    scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0);
+    const lit = mode === 'lit';
+    scene.environment = environmentOn ? (loaded?.lighting ?? null) : null;
+    scene.environmentIntensity = strength;
+    const angle = (turn * Math.PI) / 180;
+    scene.environmentRotation.set(0, angle, 0);
+    if (lit && backdrop === 'surroundings' && loaded) {
+      scene.background = loaded.lighting;
+      scene.backgroundRotation.set(0, angle, 0);
+      scene.backgroundIntensity = strength;
+      scene.backgroundBlurriness = 0.12;
+    } else scene.background = backdrop === 'grey' || backdrop === 'dark' ? new Color(PLAIN_BACKDROPS[backdrop]) : null;
+    gl.toneMapping = TRANSFORMS[transform];
     gl.toneMappingExposure = 2 ** exposure;
     invalidate();
-  }, [turn, exposure, gl, scene, invalidate]);
+  }, [loaded, turn, exposure, environmentOn, strength, backdrop, transform, mode, gl, scene, invalidate]);
   return null;
 }

@@ -3,21 +3,35 @@
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { useDroppable } from '@dnd-kit/core';
 import { OrbitControls } from '@react-three/drei';
-import { Canvas } from '@react-three/fiber';
-import { Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
-import { Component, type ReactNode, useMemo } from 'react';
-import { NeutralToneMapping } from 'three';
-import { useChoices, VIEW_MODES, type ViewMode } from '@/ui/choices';
+import { Canvas, useThree } from '@react-three/fiber';
+import { Camera, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
+import { Component, type ReactNode, useEffect, useMemo } from 'react';
+import { type PerspectiveCamera, Vector3 } from 'three';
+import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
+import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
 import { channelTitle, extent, plural } from '@/ui/format';
+import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { AssetModel } from './AssetModel.tsx';
+import { useDensity } from './density.ts';
+import { numberColour } from './diagnostics.ts';
 import { frameAll } from './frame.ts';
+import { LightPanel } from './LightPanel.tsx';
+import { channelsIn } from './materials.ts';
+import { Probe } from './Probe.tsx';
+import { useStage } from './stage.ts';
 import { Surroundings } from './Surroundings.tsx';
 
 const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
+const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
+  uv: 'UV grid',
+  materials: 'Material numbers',
+  facing: 'Face direction',
+  density: 'Texel density',
+};
 
-/** The asset under light, or one of its channels alone. */
+/** The asset under light, one of its channels alone, or what its geometry is like. */
 export function Viewport() {
   const { view } = useBench();
   const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
@@ -48,30 +62,58 @@ export function Viewport() {
           <Canvas
             frameloop="demand"
             dpr={[1, 1.5]}
-            shadows="soft"
-            gl={{ antialias: true, alpha: true, toneMapping: NeutralToneMapping }}
+            shadows="variance"
+            gl={{ antialias: true, alpha: true }}
             camera={{ fov: 32, near: 0.01, far: 1000, position: [2, 1.2, 3] }}
             aria-label={`${view.name} in three dimensions; drag to turn, wheel to come nearer`}
           >
             <Surroundings />
             <AssetModel />
             <OrbitControls makeDefault enableDamping={false} />
+            <StageKeeper />
           </Canvas>
         </ViewportGuard>
+        {choices.probe && <Probe />}
         <MissingNote />
+        <DiagnosticNote />
         <span className="absolute right-3 bottom-3 rounded-[5px] bg-base-100/80 px-2 py-1 text-[11.5px]">{extent(view.source.bounds)}</span>
       </div>
-      <LightControls />
+      <LightPanel />
     </aside>
   );
 }
 
+/** Lends the view's renderer to whoever takes pictures. */
+function StageKeeper() {
+  const { gl, scene, camera, controls, size, viewport, invalidate } = useThree();
+  useEffect(() => {
+    useStage.setState({
+      stage: {
+        gl,
+        scene,
+        camera: camera as PerspectiveCamera,
+        target: () => (controls as OrbitControlsImpl | null)?.target.clone() ?? new Vector3(),
+        restore() {
+          gl.setPixelRatio(viewport.dpr);
+          gl.setSize(size.width, size.height, false);
+          invalidate();
+        },
+      },
+    });
+    return () => useStage.setState({ stage: null });
+  }, [gl, scene, camera, controls, size, viewport.dpr, invalidate]);
+  return null;
+}
+
 function ViewBar() {
-  const { mode, wireframe, size } = useChoices((state) => state.view);
+  const { view } = useBench();
+  const { mode, wireframe, probe, size, uvSet } = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
-  const rest = VIEW_MODES.filter((other) => !FIRST_MODES.includes(other));
+  const channels = useMemo(() => channelsIn(view.state).filter((channel) => !FIRST_MODES.includes(channel)), [view.state]);
+  const first = FIRST_MODES.includes(mode);
+  const { uvSets } = view.source;
   return (
-    <div className="bar bg-base-200" style={{ gap: 6 }}>
+    <div className="bar bg-base-200" style={{ gap: 5 }}>
       <h2 className="text-[14px] font-bold">View</h2>
       <span className="flex-1" />
       {FIRST_MODES.map((key) => (
@@ -82,22 +124,47 @@ function ViewBar() {
       <select
         className="chip w-20"
         aria-label="Other channels"
-        value={rest.includes(mode) ? mode : ''}
+        value={first ? '' : mode}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}
-        style={rest.includes(mode) ? { background: 'var(--honey-wash)', borderColor: 'var(--color-accent)', color: 'var(--honey-ink)' } : undefined}
+        style={first ? undefined : { background: 'var(--honey-wash)', borderColor: 'var(--color-accent)', color: 'var(--honey-ink)' }}
       >
         <option value="">more</option>
-        {rest.map((key) => (
-          <option key={key} value={key}>
-            {modeTitle(key)}
-          </option>
-        ))}
+        <optgroup label="Channels">
+          {channels.map((key) => (
+            <option key={key} value={key}>
+              {modeTitle(key)}
+            </option>
+          ))}
+          {!first && !isDiagnostic(mode) && !channels.includes(mode as never) && <option value={mode}>{modeTitle(mode)}</option>}
+        </optgroup>
+        <optgroup label="Geometry">
+          {DIAGNOSTIC_MODES.map((key) => (
+            <option key={key} value={key}>
+              {DIAGNOSTIC_TITLES[key]}
+            </option>
+          ))}
+        </optgroup>
       </select>
-      <button type="button" className="chip" aria-pressed={wireframe} title="Wireframe (W)" onClick={() => setView({ wireframe: !wireframe })}>
-        wire
+      {(mode === 'uv' || mode === 'density') && uvSets.length > 1 && (
+        <select className="chip w-16" aria-label="UV set" value={uvSet} onChange={(event) => setView({ uvSet: Number(event.target.value) })}>
+          {uvSets.map((name, i) => (
+            <option key={name} value={i}>
+              {name}
+            </option>
+          ))}
+        </select>
+      )}
+      <button type="button" className="chip" aria-pressed={probe} title="Values under the pointer (X)" onClick={() => setView({ probe: !probe })}>
+        probe
       </button>
+      <IconButton label="Wireframe (W)" pressed={wireframe} onClick={() => setView({ wireframe: !wireframe })}>
+        <Grid3x3 size={14} />
+      </IconButton>
       <IconButton label="Frame all (F)" onClick={frameAll}>
         <Scan size={14} />
+      </IconButton>
+      <IconButton label="Take pictures (T)" onClick={() => useFocus.getState().set({ dialog: 'stills' })}>
+        <Camera size={14} />
       </IconButton>
       <IconButton label={size === 'full' ? 'View at the side (V)' : 'View full (V)'} onClick={() => setView({ size: size === 'full' ? 'side' : 'full' })}>
         {size === 'full' ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
@@ -109,48 +176,51 @@ function ViewBar() {
   );
 }
 
-function modeTitle(mode: ViewMode): string {
-  return mode === 'lit' ? 'Lit' : channelTitle(mode);
+function isDiagnostic(mode: ViewMode): mode is (typeof DIAGNOSTIC_MODES)[number] {
+  return (DIAGNOSTIC_MODES as readonly string[]).includes(mode);
 }
 
-function LightControls() {
-  const { turn, exposure, key, ground } = useChoices((state) => state.view);
-  const setView = useChoices((state) => state.setView);
+function modeTitle(mode: ViewMode): string {
+  if (mode === 'lit') return 'Lit';
+  return isDiagnostic(mode) ? DIAGNOSTIC_TITLES[mode] : channelTitle(mode);
+}
+
+/** What the colours of a diagnostic view mean. */
+function DiagnosticNote() {
+  const { view } = useBench();
+  const mode = useChoices((state) => state.view.mode);
+  const middle = useDensity((state) => state.middle);
+  if (!isDiagnostic(mode)) return null;
+  const swatch = (colour: string, word: string) => (
+    <span className="flex items-center gap-1">
+      <span className="size-2.5 rounded-sm border border-black/20" style={{ background: colour }} /> {word}
+    </span>
+  );
   return (
-    <div className="grid gap-2 border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]">
-      <label className="flex items-center gap-2">
-        <span className="w-[74px] text-[var(--soft)]">Soft studio</span>
-        <input
-          type="range"
-          className="range range-xs range-primary flex-1"
-          min={0}
-          max={360}
-          value={turn}
-          onChange={(event) => setView({ turn: Number(event.target.value) })}
-          aria-label="Turn of the studio in degrees"
-        />
-        <span className="w-11 text-right font-mono text-[11.5px]">{turn}°</span>
-      </label>
-      <div className="flex items-center gap-2">
-        <span className="w-[74px] text-[var(--soft)]">Exposure</span>
-        <input
-          type="range"
-          className="range range-xs range-primary min-w-0 flex-1"
-          min={-3}
-          max={3}
-          step={0.1}
-          value={exposure}
-          onChange={(event) => setView({ exposure: Number(event.target.value) })}
-          aria-label="Exposure in stops"
-        />
-        <span className="w-11 text-right font-mono text-[11.5px]">{exposure >= 0 ? `+${exposure.toFixed(1)}` : exposure.toFixed(1)}</span>
-        <button type="button" className="chip" aria-pressed={key} onClick={() => setView({ key: !key })}>
-          key
-        </button>
-        <button type="button" className="chip" aria-pressed={ground} onClick={() => setView({ ground: !ground })}>
-          ground
-        </button>
-      </div>
+    <div
+      className="absolute top-3 right-3 grid max-h-[60%] max-w-[46%] gap-0.5 overflow-hidden rounded-[5px] bg-base-100/88 px-2 py-1.5 text-[11.3px]"
+      role="note"
+    >
+      {mode === 'uv' && 'eighths of the UV square, a red line at its border'}
+      {mode === 'facing' && (
+        <>
+          {swatch('rgb(51 112 138)', 'front')}
+          {swatch('rgb(194 64 46)', 'back')}
+        </>
+      )}
+      {mode === 'density' && (
+        <>
+          {swatch('rgb(51 112 138)', `${Math.round(middle / 4).toLocaleString('en')} texels/m`)}
+          {swatch('rgb(245 240 224)', `${Math.round(middle).toLocaleString('en')} texels/m, all over`)}
+          {swatch('rgb(168 64 46)', `${Math.round(middle * 4).toLocaleString('en')} texels/m`)}
+        </>
+      )}
+      {mode === 'materials' &&
+        view.state.materials.slice(0, 16).map((material, i) => (
+          <span key={material.key} className="flex items-center gap-1 truncate">
+            {swatch(`#${numberColour(i).getHexString()}`, `${i + 1} ${material.key}`)}
+          </span>
+        ))}
     </div>
   );
 }
@@ -170,9 +240,16 @@ function MissingNote() {
   );
 }
 
-function IconButton({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
+function IconButton({ label, onClick, children, pressed }: { label: string; onClick: () => void; children: ReactNode; pressed?: boolean }) {
   return (
-    <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={label} title={label} onClick={onClick}>
+    <button
+      type="button"
+      className={`btn btn-ghost btn-xs btn-square ${pressed ? 'bg-[var(--honey-wash)]' : ''}`}
+      aria-label={label}
+      aria-pressed={pressed}
+      title={label}
+      onClick={onClick}
+    >
       {children}
     </button>
   );

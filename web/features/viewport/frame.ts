@@ -9,3 +9,19 @@ export function onFrameAll(listener: () => void): () => void {
   listeners.add(listener);
   return () => listeners.delete(listener);
 }
+
+/** Places that the camera can be put to. */
+export const CAMERA_PRESETS = ['corner', 'front', 'back', 'left', 'right', 'above', 'below'] as const;
+export type CameraPreset = (typeof CAMERA_PRESETS)[number];
+
+const presetListeners = new Set<(preset: CameraPreset) => void>();
+
+/** Puts the camera of the view to a place, the whole asset in the picture. */
+export function takePreset(preset: CameraPreset): void {
+  for (const listener of presetListeners) listener(preset);
+}
+
+export function onPreset(listener: (preset: CameraPreset) => void): () => void {
+  presetListeners.add(listener);
+  return () => presetListeners.delete(listener);
+}

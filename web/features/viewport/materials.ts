@@ -1,22 +1,28 @@
 import type { AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
-import { type MetalRough, toMetalRough } from '@kinkajou/core/materials/metalRough';
-import { conversionOf } from '@kinkajou/core/colour/spaces';
-import type { ColourSpace, MapUse, Material as NeutralMaterial } from '@kinkajou/core/scene/material';
+import { toMetalRough } from '@kinkajou/core/materials/metalRough';
+import {
+  type ChannelName,
+  CHANNELS,
+  COLOUR_CHANNELS,
+  type MapUse,
+  type Material as NeutralMaterial,
+  neutralValue,
+  type Rgb,
+} from '@kinkajou/core/scene/material';
 import {
   DoubleSide,
   FrontSide,
-  type IUniform,
   type Material,
-  Matrix3,
   MeshBasicMaterial,
+  MeshDepthMaterial,
   MeshPhysicalMaterial,
-  ShaderChunk,
+  RGBADepthPacking,
   SRGBColorSpace,
-  Vector2,
-  Vector3,
-  Vector4,
+  type Texture,
 } from 'three';
 import type { ViewMode } from '@/ui/choices';
+import { densityMaterial, facingMaterial, numberMaterial, uvGridMaterial } from './diagnostics.ts';
+import { patchReads, type Reads } from './shaderReads.ts';
 import { decodesInShader, type TextureStore } from './textures.ts';
 import type { TilePicture } from './tileAtlas.ts';
 
@@ -25,214 +31,210 @@ export interface MaterialContext {
   images: ReadonlyMap<string, ParcelImage>;
   textures: TextureStore;
   mode: ViewMode;
+  /** Place of the UV set that diagnostics show. */
+  uvSet: number;
   wireframe: boolean;
+  displaced: boolean;
+  metresPerUnit: number;
+  /** Texels per metre that count as the middle. */
+  density: number;
 }
 
-/** How a shader picks a number out of a texel: (invert ? 1 - x : x) * gain + offset, x = dot(texel, mask). */
-const READ = `
-vec3 kjAdjust(vec3 x, vec3 how) { return mix(x, 1.0 - x, how.x) * how.y + how.z; }
-vec3 kjPower(vec3 x, float e) { return sign(x) * pow(abs(x), vec3(e)); }
-vec3 kjCurve(vec3 x, float gamma) {
-  if (gamma == 1.0) return x;
-  if (gamma > 0.0) return kjPower(x, gamma);
-  vec3 a = abs(x);
-  return sign(x) * mix(a / 12.92, pow((a + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), a));
+/** A material of the view, with the one that casts its shadow where that is cut out or displaced. */
+export interface ViewMaterial {
+  shown: Material;
+  depth: Material | null;
 }
-vec3 kjColour(vec4 texel, vec4 mask, vec3 how, vec2 decode, mat3 primaries) {
-  vec3 stored = kjAdjust(mask == vec4(0.0) ? texel.rgb : vec3(dot(texel, mask)), how);
-  if (decode.x == 0.0) return stored;
-  return primaries * kjCurve(kjPower(stored, decode.x), decode.y);
-}
-float kjScalar(vec4 texel, vec4 mask, vec3 how) { return kjAdjust(vec3(dot(texel, mask)), how).x; }
-`;
-
-/** Texel reads of three's own shader chunks and what stands in their place, by the channel that they serve. */
-const READS: Record<string, { chunk: keyof typeof ShaderChunk; from: string; to: string }> = {
-  baseColor: {
-    chunk: 'map_fragment',
-    from: 'diffuseColor *= sampledDiffuseColor;',
-    to: 'diffuseColor.rgb *= kjColour(sampledDiffuseColor, MASK, HOW, DECODE, PRIMARIES);',
-  },
-  roughness: { chunk: 'roughnessmap_fragment', from: 'texelRoughness.g', to: 'kjScalar(texelRoughness, MASK, HOW)' },
-  metalness: { chunk: 'metalnessmap_fragment', from: 'texelMetalness.b', to: 'kjScalar(texelMetalness, MASK, HOW)' },
-  occlusion: { chunk: 'aomap_fragment', from: 'texture2D( aoMap, vAoMapUv ).r', to: 'kjScalar(texture2D( aoMap, vAoMapUv ), MASK, HOW)' },
-  opacity: { chunk: 'alphamap_fragment', from: 'texture2D( alphaMap, vAlphaMapUv ).g', to: 'kjScalar(texture2D( alphaMap, vAlphaMapUv ), MASK, HOW)' },
-  emission: {
-    chunk: 'emissivemap_fragment',
-    from: 'totalEmissiveRadiance *= emissiveColor.rgb;',
-    to: 'totalEmissiveRadiance *= kjColour(emissiveColor, MASK, HOW, DECODE, PRIMARIES);',
-  },
-};
-
-const MASKS: Record<MapUse['component'], [number, number, number, number]> = {
-  rgb: [0, 0, 0, 0],
-  r: [1, 0, 0, 0],
-  g: [0, 1, 0, 0],
-  b: [0, 0, 1, 0],
-  a: [0, 0, 0, 1],
-  luminance: [0.2126, 0.7152, 0.0722, 0],
-};
 
 /** Makes the viewport's material for one of the asset's. */
-export function createViewMaterial(neutral: NeutralMaterial, context: MaterialContext): Material {
-  const shading = toMetalRough(neutral);
-  return context.mode === 'lit' ? litMaterial(shading, context) : channelMaterial(shading, context);
+export function createViewMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMaterial {
+  const { mode, wireframe } = context;
+  if (mode === 'lit') return litMaterial(neutral, context);
+  const shown = (() => {
+    switch (mode) {
+      case 'uv':
+        return uvGridMaterial(context.uvSet, wireframe);
+      case 'facing':
+        return facingMaterial(wireframe);
+      case 'materials':
+        return numberMaterial(
+          context.state.materials.findIndex(({ key }) => key === neutral.key),
+          wireframe,
+        );
+      case 'density':
+        return densityMaterial(context.uvSet, mapSize(neutral, context), context.density, wireframe);
+      default:
+        return channelMaterial(neutral, mode, context);
+    }
+  })();
+  return { shown, depth: null };
 }
 
 /** All that decides how a material looks, as text: equal looks may share one view material. */
 export function lookOf(neutral: NeutralMaterial, context: MaterialContext): string {
   const files = Object.values(neutral.channels).map((channel) => (channel.map ? (imageOf(channel.map, context)?.sha256 ?? 'missing') : ''));
   const channels = Object.entries(neutral.channels).map(([name, { value, map }]) => [name, value, map]);
-  const { workflow, alphaMode, alphaCutoff, doubleSided, exponent } = neutral;
-  return JSON.stringify([channels, files, workflow, alphaMode, alphaCutoff, doubleSided, exponent, context.mode, context.wireframe]);
+  const { workflow, alphaMode, alphaCutoff, doubleSided, exponent, thickness } = neutral;
+  const { mode, wireframe, uvSet, displaced, density } = context;
+  const own = mode === 'materials' ? neutral.key : '';
+  return JSON.stringify([channels, files, workflow, alphaMode, alphaCutoff, doubleSided, exponent, thickness, mode, wireframe, uvSet, displaced, density, own]);
 }
 
-function litMaterial(shading: MetalRough, context: MaterialContext): Material {
-  const { textures } = context;
+/** Whether a material moves the surface in the view. */
+export function isDisplaced({ channels }: NeutralMaterial, context: MaterialContext): boolean {
+  const map = channels.height?.map;
+  return Boolean(context.displaced && context.mode === 'lit' && map && imageOf(map, context));
+}
+
+function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMaterial {
+  const shading = toMetalRough(neutral);
+  const { textures, metresPerUnit } = context;
+  const specGloss = neutral.workflow === 'specGloss' && neutral.channels.specularColor !== undefined;
   const material = new MeshPhysicalMaterial({
-    metalness: shading.metalness.value,
+    metalness: specGloss ? 0 : shading.metalness.value,
     roughness: shading.roughness.value,
-    ior: shading.ior,
+    // In spec/gloss the specular colour is the reflectance itself: an index without end reflects all of it.
+    ior: specGloss ? 1e6 : shading.ior,
+    specularIntensity: shading.specular.value,
     clearcoat: shading.coat.value,
     clearcoatRoughness: shading.coatRoughness.value,
     transmission: shading.transmission.value,
+    thickness: shading.thickness * metresPerUnit,
     side: shading.doubleSided ? DoubleSide : FrontSide,
     wireframe: context.wireframe,
   });
-  material.color.setRGB(...shading.baseColor.value);
+  const base = specGloss ? colourOf(neutral, 'baseColor') : { value: shading.baseColor.value, map: shading.baseColor.map };
+  material.color.setRGB(...base.value);
   material.emissive.setRGB(...shading.emission.value);
+  if (shading.sheenColor.value.some((part) => part > 0)) {
+    Object.assign(material, { sheen: 1, sheenRoughness: shading.sheenRoughness });
+    material.sheenColor.setRGB(...shading.sheenColor.value);
+  }
   const reads: Reads = {};
-  const wire = (channel: string, use: MapUse | null, set: (texture: ReturnType<TextureStore['get']>) => void) => {
+  const wire = (channel: string, use: MapUse | null, set: (texture: Texture) => void) => {
     const image = use && imageOf(use, context);
     if (!use || !image) return;
     set(textures.get(use, image, false, tilesOf(use, context)));
     reads[channel] = { ...use, decode: decodesInShader(use, image) };
   };
-  wire('baseColor', shading.baseColor.map, (texture) => (material.map = texture));
+  if (specGloss) {
+    const specular = colourOf(neutral, 'specularColor');
+    material.specularColor.setRGB(...specular.value);
+    wire('specularColor', specular.map, (texture) => (material.specularColorMap = texture));
+  } else {
+    wire('metalness', shading.metalness.map, (texture) => (material.metalnessMap = texture));
+    wire('specular', shading.specular.map, (texture) => (material.specularIntensityMap = texture));
+  }
+  wire('baseColor', base.map, (texture) => (material.map = texture));
   wire('roughness', shading.roughness.map, (texture) => (material.roughnessMap = texture));
-  wire('metalness', shading.metalness.map, (texture) => (material.metalnessMap = texture));
   wire('occlusion', shading.occlusion, (texture) => (material.aoMap = texture));
   wire('emission', shading.emission.map, (texture) => (material.emissiveMap = texture));
   wire('normal', shading.normal, (texture) => (material.normalMap = texture));
-  if (shading.bump && !material.normalMap) wire('bump', shading.bump.map, (texture) => (material.bumpMap = texture));
+  wire('sheenColor', shading.sheenColor.map, (texture) => (material.sheenColorMap = texture));
+  wire('coat', shading.coat.map, (texture) => (material.clearcoatMap = texture));
+  wire('coatRoughness', shading.coatRoughness.map, (texture) => (material.clearcoatRoughnessMap = texture));
+  wire('transmission', shading.transmission.map, (texture) => (material.transmissionMap = texture));
+  if (shading.bump && !material.normalMap) {
+    wire('bump', shading.bump.map, (texture) => (material.bumpMap = texture));
+    material.bumpScale = shading.bump.value;
+  }
   // Without tangents three derives them from UVs, whose v grows downwards here: Y+ then needs the turned sign.
   material.normalScale.set(1, shading.normal?.normalY === 'Y-' ? 1 : -1);
+  const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
+  const depthReads: Reads = {};
+  const casts = { cut: false, moved: false };
+  if (shading.height && context.displaced) {
+    wire('height', shading.height.map, (texture) => {
+      const scale = { displacementMap: texture, displacementScale: (shading.height?.value ?? 0) * metresPerUnit };
+      Object.assign(material, scale);
+      Object.assign(depth, scale);
+      casts.moved = true;
+    });
+    if (reads.height) depthReads.height = reads.height;
+  }
   if (shading.alphaMode !== 'opaque') {
     wire('opacity', shading.opacity.map, (texture) => (material.alphaMap = texture));
     material.opacity = shading.opacity.value;
-    if (shading.alphaMode === 'mask') material.alphaTest = shading.alphaCutoff;
-    else Object.assign(material, { transparent: true, depthWrite: false });
+    if (shading.alphaMode === 'mask') {
+      material.alphaTest = shading.alphaCutoff;
+      if (material.alphaMap) {
+        Object.assign(depth, { alphaMap: material.alphaMap, alphaTest: shading.alphaCutoff });
+        depthReads.opacity = reads.opacity;
+        casts.cut = true;
+      }
+    } else Object.assign(material, { transparent: true, depthWrite: false });
   }
-  if (isMissing(shading.baseColor.map, context)) {
+  if (isMissing(base.map, context)) {
     material.map = textures.missing();
-    reads.baseColor = { ...(shading.baseColor.map as MapUse), component: 'rgb', invert: false, gain: 1, offset: 0, decode: false };
+    reads.baseColor = { ...(base.map as MapUse), component: 'rgb', invert: false, gain: 1, offset: 0, decode: false };
     material.metalness = 0;
     material.metalnessMap = null;
   }
-  patchReads(material, reads);
-  return material;
+  patchReads(material, reads, { specGloss });
+  if (!casts.cut && !casts.moved) {
+    depth.dispose();
+    return { shown: material, depth: null };
+  }
+  patchReads(depth, depthReads);
+  return { shown: material, depth };
 }
 
-/** One channel alone, unlit: the numbers as they are stored, or as light for colours. */
-function channelMaterial(shading: MetalRough, context: MaterialContext): Material {
-  const { mode, textures } = context;
-  const { value, use } = channelInput(shading, mode);
-  const material = new MeshBasicMaterial({ toneMapped: false, side: shading.doubleSided ? DoubleSide : FrontSide, wireframe: context.wireframe });
+function colourOf({ channels }: NeutralMaterial, channel: 'baseColor' | 'specularColor'): { value: Rgb; map: MapUse | null } {
+  const { value, map } = channels[channel] ?? { value: [1, 1, 1] as Rgb, map: null };
+  return { value: typeof value === 'number' ? [value, value, value] : value, map };
+}
+
+/** One channel alone, unlit: data as it is stored, colours as light through the picture's sRGB curve and nothing else. */
+function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context: MaterialContext): Material {
+  const { textures } = context;
+  const { value, use } = channelInput(neutral, channel);
+  const material = new MeshBasicMaterial({ toneMapped: false, side: neutral.doubleSided ? DoubleSide : FrontSide, wireframe: context.wireframe });
   const image = use && imageOf(use, context);
   if (use && !image) {
     material.map = textures.missing();
     return material;
   }
-  const colour = mode === 'baseColor' || mode === 'emission';
-  if (colour) material.color.setRGB(...clampColour(value));
+  const colour = COLOUR_CHANNELS.has(channel);
+  if (colour || image) material.color.setRGB(...clampColour(value));
   else material.color.setRGB(...clampColour(value), SRGBColorSpace);
   if (!use || !image) return material;
   material.map = textures.get(use, image, !colour, tilesOf(use, context));
-  if (!colour) material.color.setRGB(...clampColour(value));
-  patchReads(
-    material,
-    { baseColor: mode === 'normal' ? { ...use, component: 'rgb', decode: false } : { ...use, decode: colour && decodesInShader(use, image) } },
-    !colour,
-  );
+  const read = channel === 'normal' ? { ...use, component: 'rgb' as const, decode: false } : { ...use, decode: colour && decodesInShader(use, image) };
+  patchReads(material, { baseColor: read }, { rawOutput: !colour });
   return material;
 }
 
-function channelInput(shading: MetalRough, mode: ViewMode): { value: [number, number, number]; use: MapUse | null } {
-  const grey = (x: number): [number, number, number] => [x, x, x];
-  switch (mode) {
-    case 'baseColor':
-    case 'emission':
-      return { value: shading[mode].value, use: shading[mode].map };
-    case 'normal':
-      return { value: shading.normal ? [1, 1, 1] : [0.5, 0.5, 1], use: shading.normal };
-    case 'occlusion':
-      return { value: grey(1), use: shading.occlusion };
-    case 'roughness':
-    case 'metalness':
-    case 'opacity':
-      return { value: grey(shading[mode].value), use: shading[mode].map };
-    default:
-      return { value: grey(1), use: null };
+/** The channel as the material has it; roughness and metalness also where it says them in other words. */
+function channelInput(neutral: NeutralMaterial, channel: ChannelName): { value: Rgb; use: MapUse | null } {
+  const shading = toMetalRough(neutral);
+  const known = neutral.channels[channel];
+  const grey = (value: number | Rgb): Rgb => (typeof value === 'number' ? [value, value, value] : value);
+  if (channel === 'normal') return { value: known?.map ? [1, 1, 1] : [0.5, 0.5, 1], use: known?.map ?? null };
+  if (known) return { value: channel === 'occlusion' && known.map ? [1, 1, 1] : grey(known.value), use: known.map };
+  if (channel === 'roughness' || channel === 'metalness') return { value: grey(shading[channel].value), use: shading[channel].map };
+  return { value: grey(neutralValue(channel)), use: null };
+}
+
+/** Channels that any material of the state has, in the order of the board. */
+export function channelsIn({ materials }: AssetState): ChannelName[] {
+  return CHANNELS.filter((channel) => materials.some((material) => material.channels[channel]));
+}
+
+function clampColour(value: readonly number[]): Rgb {
+  return value.map((part) => Math.min(1, Math.max(0, part))) as Rgb;
+}
+
+/** Width and height of the material's first map, for the density of its texels; null without one. */
+function mapSize({ channels }: NeutralMaterial, context: MaterialContext): [number, number] | null {
+  for (const channel of CHANNELS) {
+    const map = channels[channel]?.map;
+    const image = map && imageOf(map, context);
+    if (image?.info) return [image.info.width, image.info.height];
   }
+  return null;
 }
 
-function clampColour(value: readonly number[]): [number, number, number] {
-  return value.map((part) => Math.min(1, Math.max(0, part))) as [number, number, number];
-}
-
-/** How each channel reads its image; `decode` where the shader itself turns stored numbers into light. */
-type Reads = Record<string, MapUse & { decode: boolean }>;
-
-/** The curve of a space as the shader knows it: an exponent, or 0 for the sRGB curve. */
-function gammaOf(space: ColourSpace): number {
-  if (space === 'g18_rec709_scene') return 1.8;
-  if (space === 'g22_adobergb_scene') return 563 / 256;
-  if (space.startsWith('g22_')) return 2.2;
-  return space.startsWith('srgb_') ? 0 : 1;
-}
-
-/** Linear numbers of a space to linear Rec.709. */
-function primariesOf(space: ColourSpace): Matrix3 {
-  const { matrix } = conversionOf(space, 'lin_rec709_scene');
-  return matrix ? new Matrix3().set(...matrix) : new Matrix3();
-}
-
-/** Rewrites texel reads so that each channel takes its own component of whatever image it was given. */
-function patchReads(material: Material, reads: Reads, rawOutput = false): void {
-  const channels = Object.keys(reads).filter((channel) => READS[channel]);
-  const uniforms: Record<string, IUniform> = {};
-  for (const channel of channels) {
-    const { component, invert, gain, offset, decode, space, exponent = 1 } = reads[channel];
-    const scalarOfRgb = component === 'rgb' && !['baseColor', 'emission'].includes(channel);
-    uniforms[`kj_${channel}_mask`] = { value: new Vector4(...MASKS[scalarOfRgb ? 'r' : component]) };
-    uniforms[`kj_${channel}_how`] = { value: new Vector3(invert ? 1 : 0, gain, offset) };
-    uniforms[`kj_${channel}_decode`] = { value: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1) };
-    uniforms[`kj_${channel}_primaries`] = { value: decode ? primariesOf(space) : new Matrix3() };
-  }
-  material.onBeforeCompile = (shader) => {
-    Object.assign(shader.uniforms, uniforms);
-    const declared = channels
-      .map(
-        (channel) =>
-          `uniform vec4 kj_${channel}_mask; uniform vec3 kj_${channel}_how; uniform vec2 kj_${channel}_decode; uniform mat3 kj_${channel}_primaries;`,
-      )
-      .join('\n');
-    let source = shader.fragmentShader.replace('#include <common>', `#include <common>\n${declared}\n${READ}`);
-    for (const channel of channels) {
-      const { chunk, from, to } = READS[channel];
-      const text = ShaderChunk[chunk].replace(
-        from,
-        to.replace(/MASK|HOW|DECODE|PRIMARIES/g, (word) => `kj_${channel}_${word.toLowerCase()}`),
-      );
-      source = source.replace(`#include <${chunk}>`, text);
-    }
-    if (rawOutput) source = source.replace('#include <colorspace_fragment>', '');
-    shader.fragmentShader = source;
-  };
-  material.customProgramCacheKey = () => `${channels.join()}${rawOutput ? 'raw' : ''}`;
-}
-
-function imageOf(use: MapUse, { state, images }: MaterialContext): ParcelImage | null {
+export function imageOf(use: MapUse, { state, images }: Pick<MaterialContext, 'state' | 'images'>): ParcelImage | null {
   const path = state.images.find((image) => image.key === use.image)?.resolved;
   const image = path ? images.get(path) : undefined;
   return image?.info ? image : null;

@@ -1,7 +1,13 @@
 'use client';
 
-/** Finds the material that the view shows at a place on the page; null where there is none. */
-type Pick = (at: { x: number; y: number }) => string | null;
+/** What lies under a place on the page: the material, and the coordinates in its UV sets, v upwards. */
+export interface Picked {
+  material: string;
+  uvs: readonly (readonly [number, number])[];
+}
+
+/** Finds what the view shows at a place on the page; null where there is nothing. */
+type Pick = (at: { x: number; y: number }) => Picked | null;
 
 let current: Pick = () => null;
 
@@ -13,6 +19,10 @@ export function providePick(pick: Pick): () => void {
   };
 }
 
-export function materialUnder(at: { x: number; y: number }): string | null {
+export function pickAt(at: { x: number; y: number }): Picked | null {
   return current(at);
+}
+
+export function materialUnder(at: { x: number; y: number }): string | null {
+  return current(at)?.material ?? null;
 }

@@ -8,6 +8,7 @@ import {
   LinearFilter,
   LinearMipmapLinearFilter,
   MirroredRepeatWrapping,
+  NearestFilter,
   NoColorSpace,
   RepeatWrapping,
   SRGBColorSpace,
@@ -35,7 +36,7 @@ export class TextureStore {
   get(use: MapUse, image: ParcelImage, raw: boolean, tiles: readonly TilePicture[] = []): Texture {
     const encoded = image.info?.floating || (!raw && isEncoded(use, image));
     const channel = use.uvSet === null ? 0 : Math.max(0, this.uvSets.indexOf(use.uvSet));
-    const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, tiles]);
+    const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, use.filter, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {
       texture = tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
@@ -46,8 +47,9 @@ export class TextureStore {
         texture.wrapT = WRAP[use.wrap[1]];
       }
       texture.anisotropy = 8;
-      texture.minFilter = LinearMipmapLinearFilter;
-      texture.magFilter = LinearFilter;
+      texture.minFilter = use.filter ? NearestFilter : LinearMipmapLinearFilter;
+      texture.magFilter = use.filter ? NearestFilter : LinearFilter;
+      if (use.filter) Object.assign(texture, { anisotropy: 1, generateMipmaps: false });
       texture.channel = channel;
       if (use.transform && tiles.length <= 1) {
         const { offset, scale, rotation } = toGltfTransform(use.transform);

@@ -1,10 +1,13 @@
 import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
+import type { KeptMaterial } from '@kinkajou/core/asset/canonical';
+import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import type { SlotTemplate } from '@kinkajou/core/asset/templates';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
+import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
 import type { ColourSpace } from '@kinkajou/core/scene/material';
 import { type SQL, sql } from 'drizzle-orm';
@@ -77,6 +80,8 @@ export const assets = pgTable(
     embedded: jsonb('embedded').$type<EmbeddedRecord[]>().notNull().default([]),
     geometry: text('geometry').notNull(),
     thumbnail: text('thumbnail'),
+    /** A picture that a person took is not drawn over. */
+    thumbnailTaken: boolean('thumbnail_taken').notNull().default(false),
     severities: jsonb('severities').$type<SeverityCounts>().notNull(),
     cursor: integer('cursor').notNull().default(0),
     lastEdit: text('last_edit').notNull().default(''),
@@ -254,3 +259,49 @@ export interface ConversionRequest {
   to: ColourSpace;
   exponent: number;
 }
+
+/** New images made from a material's own by a recipe; done ones lie in the asset's parcel and are in use. */
+export const makings = pgTable(
+  'makings',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    assetId: uuid('asset_id')
+      .notNull()
+      .references(() => assets.id, { onDelete: 'cascade' }),
+    request: jsonb('request').$type<MakeRequest>().notNull(),
+    state: text('state').$type<HandoffState>().notNull().default('queued'),
+    progress: real('progress').notNull().default(0),
+    cancelRequested: boolean('cancel_requested').notNull().default(false),
+    paths: jsonb('paths').$type<string[]>().notNull().default([]),
+    notes: jsonb('notes').$type<MakingNote[]>().notNull().default([]),
+    message: text('message').notNull().default(''),
+    createdAt: created(),
+  },
+  (table) => [index().on(table.assetId)],
+);
+
+/** What is worth knowing of one material's result; `heat` is a stored picture of where much was lost. */
+export interface MakingNote {
+  material: string;
+  figures: Figure[];
+  heat: { title: string; sha256: string } | null;
+}
+
+/** Canonical materials that take the place of others by name. */
+export const shelfMaterials = pgTable('shelf_materials', {
+  id: serial('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  /** Names that it was last put in the place of. */
+  pattern: text('pattern').notNull().default(''),
+  kept: jsonb('kept').$type<KeptMaterial>().notNull(),
+  createdAt: created(),
+});
+
+/** Uploaded pictures of light from all around, as HDR or EXR in latitude and longitude. */
+export const environments = pgTable('environments', {
+  id: serial('id').primaryKey(),
+  name: text('name').notNull(),
+  sha256: text('sha256').notNull().unique(),
+  type: text('type').$type<'hdr' | 'exr'>().notNull(),
+  createdAt: created(),
+});

@@ -5,6 +5,7 @@ import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { countSeverities, findFindings, runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
 import type { Finding, FindingContext } from '@kinkajou/core/findings/finding';
+import { probeImage } from '@kinkajou/core/images/probe';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import type { Candidate } from '@kinkajou/core/links/rank';
@@ -232,8 +233,21 @@ export async function reopenAsset(asset: AssetRow): Promise<OpenAsset> {
   return openAsset(await parcelSource(asset.parcelId), asset.model, limitsFromEnvironment(), await parcelImages(asset.parcelId));
 }
 
+/** Keeps a picture that a person took as the asset's own; null lets it be drawn again. */
+export async function takeThumbnail(id: string, png: Uint8Array | null): Promise<void> {
+  await findAsset(id);
+  if (png) await probeImage(png, 'picture.png', limitsFromEnvironment());
+  await db()
+    .update(assets)
+    .set(png ? { thumbnail: await blobs.put(png), thumbnailTaken: true } : { thumbnailTaken: false })
+    .where(eq(assets.id, id));
+  if (!png) await enqueue('draw-thumbnail', { assetId: id });
+  await publish({ topic: 'shelf', id });
+}
+
 export async function redrawThumbnail(id: string): Promise<void> {
   const { asset, state } = await currentState(id);
+  if (asset.thumbnailTaken) return;
   const open = await reopenAsset(asset);
   const picture = await drawThumbnail(applyBindings(open.document, state), state, open.read, THUMBNAIL.width, THUMBNAIL.height);
   if (!picture) return;

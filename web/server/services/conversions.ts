@@ -1,6 +1,5 @@
 import { convertPixels } from '@kinkajou/core/colour/convert';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
-import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { encodeImage } from '@kinkajou/core/images/encode';
 import { fileName, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
@@ -8,10 +7,11 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { type ConversionRequest, conversions, parcelFiles } from '../db/schema.ts';
+import { type ConversionRequest, conversions } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { assetImages, findAsset } from './assets.ts';
+import { keepImage } from './keepImage.ts';
 
 export type ConversionRow = typeof conversions.$inferSelect;
 
@@ -47,13 +47,7 @@ export async function convertImage(id: string): Promise<void> {
     const floating = buffer.data instanceof Float32Array;
     const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16 });
     const path = convertedPath(image, to, floating ? 'exr' : 'png');
-    const sha256 = await blobs.put(bytes);
-    const header = await scanImage(path, bytes, new Date());
-    const content = { kind: 'file' as const, sha256, size: bytes.length, modified: new Date(), info: header.info, fault: header.fault };
-    await db()
-      .insert(parcelFiles)
-      .values({ parcelId: asset.parcelId, path, ...content })
-      .onConflictDoUpdate({ target: [parcelFiles.parcelId, parcelFiles.path], set: content });
+    await keepImage(asset.parcelId, path, bytes);
     await enqueue('look-at-images', { parcelId: asset.parcelId });
     await update({ state: 'done', path, report });
   } catch (error) {

@@ -169,7 +169,7 @@ class MaterialReader {
     }
     const volume = source.getExtension<Volume>('KHR_materials_volume');
     if (volume) {
-      material.extras.thickness = String(volume.getThicknessFactor());
+      if (volume.getThicknessFactor() > 0) material.thickness = volume.getThicknessFactor();
       material.extras.attenuationDistance = String(volume.getAttenuationDistance());
       material.extras.attenuationColor = volume.getAttenuationColor().join(' ');
     }

@@ -1,0 +1,207 @@
+'use client';
+
+import { completeParams, type ParamDefinition, type Params } from '@kinkajou/core/materials/recipes/recipe';
+import { RECIPES, recipeOf } from '@kinkajou/core/materials/recipes/recipes';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useMemo } from 'react';
+import type { MakingPreview } from '@/server/services/makings';
+import { api, blobUrl } from '@/ui/api';
+import { channelTitle, fileName, plural } from '@/ui/format';
+import { Modal } from '../bench/Modal.tsx';
+import { useBench } from '../bench/useBench.ts';
+import { Choice, SliderRow } from './controls.tsx';
+import { useMakeStore } from './makeStore.ts';
+import { figureText, isRunning, useMakings, useStartMaking } from './useMakings.ts';
+
+const CLOSE_UPS = new Set(['undo-premultiplied', 'pad-edges']);
+
+/** New images from a material's own: what they will look like beside the originals, then the real ones at full size. */
+export function MakeDialog({ close }: { close: () => void }) {
+  const { view } = useBench();
+  const request = useMakeStore((state) => state.request);
+  const start = useStartMaking(view.id);
+  const recipe = request && recipeOf(request.recipe);
+  const definitions = recipe?.params ?? [];
+  const params = completeParams(definitions, request?.params ?? {});
+  const fit = useMemo(
+    () => view.state.materials.filter((material) => request?.materials.includes(material.key) && recipe?.refuses(material) === null),
+    [view, request, recipe],
+  );
+  const refused = view.state.materials.find((material) => request?.materials.includes(material.key) && recipe?.refuses(material));
+  const wanted = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
+  const preview = useQuery({
+    queryKey: ['preview', view.id, wanted, view.log.length],
+    enabled: fit.length > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      api<MakingPreview>(`/api/assets/${view.id}/makings/preview`, {
+        method: 'POST',
+        body: { ...JSON.parse(wanted), closeUp: CLOSE_UPS.has(recipe?.id ?? '') },
+      }),
+  });
+  if (!request || !recipe) return null;
+  const set = (part: Params) => useMakeStore.setState({ request: { ...request, params: { ...params, ...part } } });
+  return (
+    <Modal title={recipe.title} close={close} wide>
+      <div className="grid max-h-[78vh] gap-3 overflow-auto p-4 text-[12.3px]">
+        <div className="flex flex-wrap items-center gap-2">
+          <select
+            className="chip"
+            aria-label="What to make"
+            value={recipe.id}
+            onChange={(event) => useMakeStore.setState({ request: { ...request, recipe: event.target.value, params: {} } })}
+          >
+            {RECIPES.map(({ id, title }) => (
+              <option key={id} value={id}>
+                {title}
+              </option>
+            ))}
+          </select>
+          <span className="text-[var(--soft)]">for {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}</span>
+        </div>
+        <p className="text-[var(--soft)]">{recipe.does} The originals stay; one undo takes it back.</p>
+        {definitions.length > 0 && (
+          <div className="grid gap-2">
+            {definitions.map((definition) => (
+              <Param key={`${recipe.id}/${definition.key}`} definition={definition} value={params[definition.key]} set={set} />
+            ))}
+          </div>
+        )}
+        {refused && (
+          <p className={fit.length === 0 ? 'text-error' : 'text-[var(--soft)]'}>
+            {refused.key} is left out: {recipe.refuses(refused)}.
+          </p>
+        )}
+        {preview.error && fit.length > 0 && <p className="text-error">{preview.error.message}</p>}
+        {preview.data && fit.length > 0 && <Preview preview={preview.data} closeUp={CLOSE_UPS.has(recipe.id)} />}
+        {preview.isLoading && <p className="text-[var(--soft)]">looking at the pixels ...</p>}
+        <div className="flex items-center gap-3">
+          <button
+            type="button"
+            className="act main"
+            disabled={fit.length === 0 || start.isPending}
+            onClick={() => start.mutate({ materials: fit.map(({ key }) => key), recipe: recipe.id, params })}
+          >
+            Make at full size{fit.length > 1 ? `, ${plural(fit.length, 'material')}` : ''}
+          </button>
+        </div>
+        <Made assetId={view.id} />
+      </div>
+    </Modal>
+  );
+}
+
+function Param({ definition, value, set }: { definition: ParamDefinition; value: number | string; set: (part: Params) => void }) {
+  if ('choices' in definition)
+    return (
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="w-[92px] shrink-0 text-[var(--soft)]">{definition.title}</span>
+        <Choice
+          title={definition.title}
+          value={String(value)}
+          choices={definition.choices.map((choice) => [choice.value, isChannelWord(choice.title) ? channelTitle(choice.title) : choice.title] as const)}
+          pick={(next) => set({ [definition.key]: next })}
+        />
+      </div>
+    );
+  const { title, min, max, step, unit, key } = definition;
+  return (
+    <SliderRow
+      title={title}
+      value={Number(value)}
+      range={[min, max]}
+      step={step}
+      unit={unit}
+      onMove={(next) => set({ [key]: next })}
+      commit={(next) => set({ [key]: next })}
+    />
+  );
+}
+
+function isChannelWord(word: string): word is 'baseColor' {
+  return /^(height|bump|baseColor|roughness|occlusion|specular)$/.test(word);
+}
+
+function Preview({ preview, closeUp }: { preview: MakingPreview; closeUp: boolean }) {
+  const { pictures, heat, figures, rewired } = preview;
+  const side = closeUp ? 320 : 220;
+  return (
+    <div className="grid gap-3">
+      <div className="flex flex-wrap gap-4">
+        {pictures.map(({ channel, before, after }) => (
+          <figure key={channel} className="flex gap-1.5">
+            {before && <Shot png={before} title={`${channelTitle(channel as 'baseColor')} before`} side={side} sharp={closeUp} />}
+            <Shot png={after} title={`${channelTitle(channel as 'baseColor')} after`} side={side} sharp={closeUp} />
+          </figure>
+        ))}
+        {heat && <Shot png={heat.png} title={heat.title} side={side} sharp={false} heat />}
+      </div>
+      {(figures.length > 0 || rewired.length > 0) && (
+        <ul className="flex flex-wrap gap-x-5 gap-y-0.5 text-[11.8px] text-[var(--soft)]" aria-label="Figures">
+          {figures.map((figure) => (
+            <li key={figure.title}>{figureText(figure)}</li>
+          ))}
+          {rewired.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function Shot({ png, title, side, sharp, heat = false }: { png: string; title: string; side: number; sharp: boolean; heat?: boolean }) {
+  return (
+    <div>
+      <img
+        src={`data:image/png;base64,${png}`}
+        alt={title}
+        className={`checks rounded border border-[var(--line)] ${heat ? 'heat' : ''}`}
+        style={{ width: side, height: side, objectFit: 'contain', imageRendering: sharp ? 'pixelated' : undefined }}
+      />
+      <span className="text-[11.5px] text-[var(--soft)]">{title}</span>
+    </div>
+  );
+}
+
+/** Jobs of this asset with their progress and what came out. */
+function Made({ assetId }: { assetId: string }) {
+  const makings = useMakings(assetId).data ?? [];
+  if (makings.length === 0) return null;
+  return (
+    <ul className="grid gap-1 border-t border-[var(--line)] pt-2" aria-label="Made images">
+      {makings.slice(0, 5).map(({ id, request, state, progress, paths, notes, message }) => (
+        <li key={id} className="flex items-center gap-2">
+          <span className="min-w-0 flex-1">
+            <b className="font-semibold">{recipeOf(request.recipe).title}</b>,{' '}
+            {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}
+            <span className="block truncate text-[11.5px] text-[var(--soft)]" title={paths.join('\n')}>
+              {state === 'failed' ? message : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join('; ') || state}
+            </span>
+          </span>
+          {notes.map(
+            ({ material, heat }) =>
+              heat && (
+                <img
+                  key={material}
+                  src={blobUrl(heat.sha256)}
+                  alt={`${heat.title} of ${material}`}
+                  className="heat size-9 rounded border border-[var(--line)]"
+                />
+              ),
+          )}
+          {isRunning({ state }) && (
+            <>
+              <progress className="progress progress-accent w-28" value={progress} max={1} aria-label="Progress" />
+              <button type="button" className="act" onClick={() => void api(`/api/makings/${id}/cancel`, { method: 'POST' })}>
+                Cancel
+              </button>
+            </>
+          )}
+          {!isRunning({ state }) && <span className="text-[11.5px] text-[var(--soft)]">{state}</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,153 @@
+'use client';
+
+import { pixelOf, sampleChannel, singlePixel } from '@kinkajou/core/materials/sample';
+import { type ChannelName, CHANNELS, type MapUse } from '@kinkajou/core/scene/material';
+import { useEffect, useRef, useState } from 'react';
+import type { PixelPlace } from '@/server/services/pixels';
+import { api } from '@/ui/api';
+import { channelTitle, fileName } from '@/ui/format';
+import type { BenchView } from '../bench/useBench.ts';
+import { useBench } from '../bench/useBench.ts';
+import { type Picked, pickAt } from './pick.ts';
+
+const WAIT_MS = 70;
+
+interface Line {
+  channel: ChannelName;
+  value: string;
+  /** Where the number comes from: file, pixel and what is stored there. */
+  from: string;
+}
+
+interface Reading {
+  at: { x: number; y: number };
+  picked: Picked;
+  lines: Line[];
+}
+
+/** Under the pointer: the material, the place in its UV sets, and each channel's value with its source pixel and file. */
+export function Probe() {
+  const { view } = useBench();
+  const box = useRef<HTMLDivElement>(null);
+  const [reading, setReading] = useState<Reading | null>(null);
+  const latest = useRef(view);
+  latest.current = view;
+  useEffect(() => {
+    const area = box.current?.parentElement;
+    if (!area) return;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let turn = 0;
+    const onMove = (event: PointerEvent) => {
+      clearTimeout(timer);
+      const place = { x: event.clientX, y: event.clientY };
+      timer = setTimeout(async () => {
+        const mine = ++turn;
+        const picked = pickAt(place);
+        if (!picked) return setReading(null);
+        const rect = area.getBoundingClientRect();
+        const at = { x: place.x - rect.left, y: place.y - rect.top };
+        const lines = await readLines(latest.current, picked).catch(() => null);
+        if (mine === turn && lines) setReading({ at, picked, lines });
+      }, WAIT_MS);
+    };
+    const onLeave = () => {
+      clearTimeout(timer);
+      turn += 1;
+      setReading(null);
+    };
+    area.addEventListener('pointermove', onMove);
+    area.addEventListener('pointerleave', onLeave);
+    return () => {
+      clearTimeout(timer);
+      area.removeEventListener('pointermove', onMove);
+      area.removeEventListener('pointerleave', onLeave);
+    };
+  }, []);
+  const uvText = reading?.picked.uvs.map(([u, v], i) => `${view.source.uvSets[i] ?? `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`).join(', ');
+  const right = reading && box.current?.parentElement ? reading.at.x > box.current.parentElement.clientWidth / 2 : false;
+  const low = reading && box.current?.parentElement ? reading.at.y > box.current.parentElement.clientHeight / 2 : false;
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 z-10" aria-live="polite">
+      {reading && (
+        <div
+          className="absolute w-[290px] rounded-[5px] border border-[var(--line)] bg-base-100/95 px-2.5 py-2 text-[11.5px] shadow-lg"
+          style={{
+            ...(right ? { right: `calc(100% - ${reading.at.x - 14}px)` } : { left: reading.at.x + 14 }),
+            ...(low ? { bottom: `calc(100% - ${reading.at.y - 14}px)` } : { top: reading.at.y + 14 }),
+          }}
+          role="status"
+          aria-label="Probe"
+        >
+          <b className="block truncate text-[12px]">{reading.picked.material || 'no material'}</b>
+          <span className="block truncate font-mono text-[11px] text-[var(--soft)]">{uvText || 'no UV set'}</span>
+          <dl className="mt-1 grid gap-0.5">
+            {reading.lines.map(({ channel, value, from }) => (
+              <div key={channel} className="grid gap-x-2" style={{ gridTemplateColumns: '78px minmax(0, 1fr)' }}>
+                <dt className="text-[var(--soft)]">{channelTitle(channel)}</dt>
+                <dd className="truncate font-mono text-[11px]">{value}</dd>
+                {from && <dd className="col-start-2 truncate text-[10.8px] text-[var(--soft)]">{from}</dd>}
+              </div>
+            ))}
+          </dl>
+        </div>
+      )}
+    </div>
+  );
+}
+
+async function readLines(view: BenchView, { material: key, uvs }: Picked): Promise<Line[]> {
+  const material = view.state.materials.find((one) => one.key === key);
+  if (!material) return [];
+  const wanted: { channel: ChannelName; map: MapUse; place: PixelPlace }[] = [];
+  const missing = new Map<ChannelName, string>();
+  for (const channel of CHANNELS) {
+    const map = material.channels[channel]?.map;
+    if (!map) continue;
+    const place = placeOf(view, map, uvs);
+    if (typeof place === 'string') missing.set(channel, place);
+    else wanted.push({ channel, map, place });
+  }
+  const { pixels } =
+    wanted.length > 0
+      ? await api<{ pixels: (number[] | null)[] }>('/api/pixels', { method: 'POST', body: { places: wanted.map(({ place }) => place) } })
+      : { pixels: [] };
+  const stored = new Map(wanted.map(({ channel, place }, i) => [channel, { place, pixel: pixels[i] }]));
+  return CHANNELS.flatMap((channel): Line[] => {
+    const content = material.channels[channel];
+    if (!content) return [];
+    const found = stored.get(channel);
+    if (content.map && !found?.pixel) return [{ channel, value: '', from: missing.get(channel) ?? 'the pixel cannot be read' }];
+    const value = sampleChannel(channel, { value: content.value, map: content.map, pixels: found?.pixel ? singlePixel(found.pixel) : null });
+    const from = found?.pixel
+      ? `${fileName(found.place.path)} ${found.place.x}, ${found.place.y}: ${found.pixel.map((part) => storedText(part)).join(' ')}`
+      : '';
+    return [{ channel, value: numbers(value), from }];
+  });
+}
+
+/** The stored pixel that a use reads at the picked place, or why there is none. */
+function placeOf(view: BenchView, map: MapUse, uvs: Picked['uvs']): PixelPlace | string {
+  const entry = view.state.images.find((image) => image.key === map.image);
+  if (!entry?.resolved) return 'its image is missing';
+  const set = map.uvSet === null ? 0 : Math.max(0, view.source.uvSets.indexOf(map.uvSet));
+  const uv = uvs[set] ?? uvs[0];
+  if (!uv) return 'the part has no UV set';
+  const first = view.images.find((image) => image.path === entry.resolved);
+  if (!first?.info) return 'its image cannot be read';
+  const { tile } = pixelOf(uv, map, first.info, (entry.tiles?.length ?? 0) > 1);
+  const path = tile === null ? first.path : entry.tiles?.find(({ number }) => number === tile)?.path;
+  const file = path ? view.images.find((image) => image.path === path) : undefined;
+  if (!file?.info) return `tile ${tile} is not there`;
+  const { x, y } = pixelOf(uv, map, file.info, tile !== null);
+  return { sha256: file.sha256, path: file.path, x, y };
+}
+
+function numbers(value: number | readonly number[]): string {
+  return (typeof value === 'number' ? [value] : value).map((part) => part.toFixed(3)).join(' ');
+}
+
+/** 8-bit codes as such, all else as numbers. */
+function storedText(value: number): string {
+  const code = value * 255;
+  return Math.abs(code - Math.round(code)) < 1e-4 ? String(Math.round(code)) : value.toFixed(4);
+}
