@@ -45,7 +45,7 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
   return (
     <>
       <div className="flex items-center gap-2">
-        <span className="w-[76px] shrink-0 text-[var(--soft)]">Seen through</span>
+        <span className="w-[76px] shrink-0 text-[var(--soft)]">Alpha</span>
         <Choice title="Alpha mode" value={mode} choices={MODES} pick={pick} />
       </div>
       <div className="flex items-center gap-2">

@@ -39,16 +39,18 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
     const map = Boolean(first.channels[channel]?.map);
     const white = value.every((part) => part === 1);
     return (
-      <ColourRow key={channel} title={title} value={value} map={map} commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}>
-        <button
-          type="button"
-          className="chip"
-          disabled={white}
-          title="1 1 1 shows a map as it is"
-          onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}
-        >
-          white
-        </button>
+      <ColourRow key={channel} title={title} value={value} map={map} wide={map && !white} commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}>
+        {(map || channel === 'baseColor') && (
+          <button
+            type="button"
+            className="chip"
+            disabled={white}
+            title="1 1 1 shows a map as it is"
+            onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}
+          >
+            white
+          </button>
+        )}
         {map && !white && (
           <button
             type="button"

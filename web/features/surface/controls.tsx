@@ -67,12 +67,14 @@ interface ColourRowProps {
   title: string;
   value: readonly [number, number, number];
   map: boolean;
+  /** Takes the whole width, where more than the colour stands in the row. */
+  wide?: boolean;
   commit: (value: [number, number, number]) => void;
   children?: ReactNode;
 }
 
 /** A linear colour as three numbers beside a swatch. */
-export function ColourRow({ title, value, map, commit, children }: ColourRowProps) {
+export function ColourRow({ title, value, map, wide = false, commit, children }: ColourRowProps) {
   const text = value.map((part) => String(Math.round(part * 1000) / 1000)).join(' ');
   const [shown, setShown] = useState(text);
   useEffect(() => setShown(text), [text]);
@@ -85,7 +87,7 @@ export function ColourRow({ title, value, map, commit, children }: ColourRowProp
     commit([numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
   };
   return (
-    <div className="flex min-w-0 items-center gap-2">
+    <div className={`flex min-w-0 items-center gap-2 ${wide ? 'col-span-2' : ''}`}>
       <span className="w-[76px] shrink-0 text-[var(--soft)]">{title}</span>
       <span className="size-5 shrink-0 rounded border border-black/20" style={{ background: cssColour(value) }} />
       <input

@@ -11,6 +11,10 @@ import { useBench } from '../bench/useBench.ts';
 import { type Picked, pickAt } from './pick.ts';
 
 const WAIT_MS = 70;
+/** Size of the panel and its distances, in pixels of the page. */
+const WIDTH = 290;
+const GAP = 14;
+const MARGIN = 6;
 
 interface Line {
   channel: ChannelName;
@@ -64,17 +68,18 @@ export function Probe() {
     };
   }, []);
   const uvText = reading?.picked.uvs.map(([u, v], i) => `${view.source.uvSets[i] ?? `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`).join(', ');
-  const right = reading && box.current?.parentElement ? reading.at.x > box.current.parentElement.clientWidth / 2 : false;
-  const low = reading && box.current?.parentElement ? reading.at.y > box.current.parentElement.clientHeight / 2 : false;
+  const area = box.current?.parentElement;
+  const [wide, high] = [area?.clientWidth ?? 0, area?.clientHeight ?? 0];
+  const place = reading && {
+    left: Math.min(Math.max(MARGIN, reading.at.x > wide / 2 ? reading.at.x - WIDTH - GAP : reading.at.x + GAP), Math.max(MARGIN, wide - WIDTH - MARGIN)),
+    ...(reading.at.y > high / 2 ? { bottom: high - reading.at.y + GAP } : { top: reading.at.y + GAP }),
+  };
   return (
     <div ref={box} className="pointer-events-none absolute inset-0 z-10" aria-live="polite">
       {reading && (
         <div
-          className="absolute w-[290px] rounded-[5px] border border-[var(--line)] bg-base-100/95 px-2.5 py-2 text-[11.5px] shadow-lg"
-          style={{
-            ...(right ? { right: `calc(100% - ${reading.at.x - 14}px)` } : { left: reading.at.x + 14 }),
-            ...(low ? { bottom: `calc(100% - ${reading.at.y - 14}px)` } : { top: reading.at.y + 14 }),
-          }}
+          className="absolute rounded-[5px] border border-[var(--line)] bg-base-100/95 px-2.5 py-2 text-[11.5px] shadow-lg"
+          style={{ width: WIDTH, ...place }}
           role="status"
           aria-label="Probe"
         >

@@ -4,7 +4,7 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { useDroppable } from '@dnd-kit/core';
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import { Camera, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
+import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
 import { Component, type ReactNode, useEffect, useMemo } from 'react';
 import { type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
@@ -113,7 +113,7 @@ function ViewBar() {
   const first = FIRST_MODES.includes(mode);
   const { uvSets } = view.source;
   return (
-    <div className="bar bg-base-200" style={{ gap: 5 }}>
+    <div className="bar bg-base-200" style={{ gap: 3 }}>
       <h2 className="text-[14px] font-bold">View</h2>
       <span className="flex-1" />
       {FIRST_MODES.map((key) => (
@@ -122,7 +122,7 @@ function ViewBar() {
         </button>
       ))}
       <select
-        className="chip w-20"
+        className="chip w-[68px]"
         aria-label="Other channels"
         value={first ? '' : mode}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}
@@ -154,9 +154,9 @@ function ViewBar() {
           ))}
         </select>
       )}
-      <button type="button" className="chip" aria-pressed={probe} title="Values under the pointer (X)" onClick={() => setView({ probe: !probe })}>
-        probe
-      </button>
+      <IconButton label="Values under the pointer (X)" pressed={probe} onClick={() => setView({ probe: !probe })}>
+        <Crosshair size={14} />
+      </IconButton>
       <IconButton label="Wireframe (W)" pressed={wireframe} onClick={() => setView({ wireframe: !wireframe })}>
         <Grid3x3 size={14} />
       </IconButton>

@@ -62,8 +62,8 @@ const LOW_SUN: Surround = {
   vec3 sun = normalize(vec3(0.55, 0.2, 0.81));
   float towards = max(dot(d, sun), 0.0);
   vec3 light = d.y > 0.0
-    ? mix(vec3(1.0, 0.62, 0.34), vec3(0.2, 0.34, 0.62), pow(min(1.0, d.y * 1.25), 0.55)) * 0.95
-    : mix(vec3(0.3, 0.25, 0.2), vec3(0.1, 0.09, 0.08), min(1.0, -d.y * 3.0));
+    ? mix(mix(vec3(0.62, 0.62, 0.72), vec3(1.2, 0.66, 0.34), pow(dot(d, sun) * 0.5 + 0.5, 3.0)), vec3(0.2, 0.36, 0.66), pow(min(1.0, d.y * 1.4), 0.7))
+    : mix(vec3(0.36, 0.3, 0.25), vec3(0.16, 0.14, 0.12), min(1.0, -d.y * 3.0));
   light += vec3(1.0, 0.55, 0.22) * (1.2 * pow(towards, 8.0) + 4.0 * pow(towards, 120.0)) * step(-0.02, d.y);
   light += vec3(1.0, 0.74, 0.45) * 260.0 * smoothstep(0.9984, 0.9994, towards);`,
   boxes: [],
