@@ -18,7 +18,7 @@ export const alphaFringe: Check = (context) =>
         severity: 'warning',
         title: 'Fringe at the edge',
         message: `Under the alpha of ${file.path} lies another colour, which filtering draws into the edges of ${material.key}.`,
-        evidence: [`clear pixels differ from the whole ones beside them by ${percent(edges.foreign)}`],
+        evidence: [`clear pixels differ from the visible ones beside them by ${percent(edges.foreign)}`],
         mend: null,
         make: { materials: [material.key], recipe: 'pad-edges', params: { width: 16 } },
         safe: true,

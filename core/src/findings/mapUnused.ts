@@ -1,4 +1,4 @@
-import { usesOfImages } from '../asset/asset.ts';
+import { initialState, usesOfImages } from '../asset/asset.ts';
 import { isMade } from '../asset/madeFiles.ts';
 import type { Check } from './finding.ts';
 
@@ -11,6 +11,13 @@ export const mapUnused: Check = (context) => {
   const spoken = new Set(sidecars.map(({ path }) => path));
   for (const image of state.images) {
     if (!image.resolved || !uses.has(image.key)) continue;
+    spoken.add(image.resolved);
+    for (const tile of image.tiles ?? []) spoken.add(tile.path);
+  }
+  // What the model itself reads was of use; an edit may have put another image in its place.
+  const written = usesOfImages(initialState(source));
+  for (const image of state.images) {
+    if (!image.resolved || !written.has(image.key)) continue;
     spoken.add(image.resolved);
     for (const tile of image.tiles ?? []) spoken.add(tile.path);
   }

@@ -8,12 +8,14 @@ const MOST = 0.05;
 const SMALL = 0.01;
 
 /** A height amount that is large against the object: the silhouette tears and parts come through each other. */
-export const surfaceHeightTooStrong: Check = ({ source, slots }) => {
+export const surfaceHeightTooStrong: Check = ({ source, slots, verdictOf }) => {
   if (!source.bounds) return [];
   const { min, max } = source.bounds;
   const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / source.metresPerUnit;
-  return slots.flatMap(({ material, channel, content, map, file }): Finding[] => {
-    if (channel !== 'height' || !file || !(size > 0)) return [];
+  return slots.flatMap((slot): Finding[] => {
+    const { material, channel, content, map, file } = slot;
+    // A map that is no height at all is another finding.
+    if (channel !== 'height' || !file || !(size > 0) || verdictOf(slot)) return [];
     const { amount } = heightOf(content.value, map);
     const share = Math.abs(amount) / size;
     if (share <= MOST) return [];

@@ -2,7 +2,7 @@ import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 
 /** What the colours at the edge of a cut-out say; null where there is no such edge. */
 export interface EdgeFacts {
-  /** Mean difference, in 0..1, between clear pixels and the whole ones beside them: what filtering draws in. */
+  /** Mean difference, in 0..1, between clear pixels and the visible ones beside them: what filtering draws in. */
   foreign: number;
   /** Of half-clear pixels, the share whose colour is nearer to alpha times the whole colour than to the whole colour. */
   premultiplied: number;
@@ -13,6 +13,8 @@ export interface EdgeFacts {
 const LINES = 256;
 const WHOLE = 0.95;
 const CLEAR = 0.01;
+/** From this alpha on a pixel's colour is seen. */
+const VISIBLE = 0.25;
 /** How far from the edge a clear or half-clear pixel may lie. */
 const REACH = 3;
 /** Whole colours darker than this do not tell. */
@@ -32,22 +34,28 @@ export function lookAtEdges(buffer: PixelBuffer): EdgeFacts | null {
     ]) {
       let whole = -1;
       let since = REACH + 1;
+      let visible = -1;
+      let sinceVisible = REACH + 1;
       for (let n = 0, i = from; n < count; n += 1, i += step) {
         const at = (first + i * stride) * components;
         const alpha = data[at + components - 1] / unit;
         if (alpha >= WHOLE) {
-          whole = at;
-          since = 0;
+          whole = visible = at;
+          since = sinceVisible = 0;
           continue;
         }
         since += 1;
-        if (whole < 0 || since > REACH) continue;
-        if (alpha <= CLEAR) {
+        sinceVisible += 1;
+        if (alpha >= VISIBLE) {
+          visible = at;
+          sinceVisible = 0;
+        }
+        if (alpha <= CLEAR && visible >= 0 && sinceVisible <= REACH) {
           let most = 0;
-          for (let k = 0; k < components - 1; k += 1) most = Math.max(most, Math.abs(data[at + k] - data[whole + k]) / unit);
+          for (let k = 0; k < components - 1; k += 1) most = Math.max(most, Math.abs(data[at + k] - data[visible + k]) / unit);
           foreign += most;
           beside += 1;
-        } else if (alpha > 0.1 && alpha < 0.85) {
+        } else if (whole >= 0 && since <= REACH && alpha > 0.1 && alpha < 0.85) {
           const full = brightest(data, whole, components) / unit;
           if (full < DARK) continue;
           const ratio = brightest(data, at, components) / unit / full;

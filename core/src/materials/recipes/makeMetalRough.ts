@@ -1,6 +1,6 @@
 import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
-import { residualOf, solveMetalRough } from '../specGloss.ts';
+import { DIELECTRIC, residualOf, solveMetalRough } from '../specGloss.ts';
 import { complementUse, colourValue, inputOf, type MadeSlot, type Recipe, scalarValue } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
 
@@ -9,13 +9,13 @@ const SEEN = 0.02;
 
 /**
  * Spec/gloss and legacy to metal/rough, pixel by pixel, by the appendix of KHR_materials_pbrSpecularGlossiness. Legacy
- * materials are taken as spec/gloss whose roughness comes from the exponent. The residual says how much of the look the
+ * materials are taken as spec/gloss whose roughness comes from the exponent and whose reflectance is judged by its tint. The residual says how much of the look the
  * new model cannot hold; it is 0 where diffuse and specular come from a metal/rough surface.
  */
 export const makeMetalRough: Recipe = {
   id: 'metal-rough',
   title: 'To metal/rough',
-  does: 'Base colour and metalness solved from diffuse and specular colour; roughness is glossiness read inverted.',
+  does: 'Base colour and metalness solved from diffuse and specular colour; roughness from glossiness, or from the exponent.',
   params: [],
   refuses: (material) => (material.workflow === 'metalRough' ? 'the material is metal/rough already' : null),
   reads: ({ channels }) => (['baseColor', 'specularColor'] as const).filter((channel) => channels[channel]?.map) as ChannelName[],
@@ -28,10 +28,18 @@ export const makeMetalRough: Recipe = {
       ...roughnessSlots(material),
     ];
     const done = { slots, workflow: 'metalRough' as const, exponent: null };
-    const grid = gridOf([diffuse, specular]);
+    const legacy = material.workflow === 'legacy';
+    const reflect = legacy ? (colour: Rgb) => legacyReflectance(colour) : (colour: Rgb) => colour;
     const out = new Float64Array(4);
+    const even = reflect(colourValue(specular.value).map((part) => Math.min(1, part)) as Rgb);
+    if (legacy && !specular.pixels && Math.max(...even) <= DIELECTRIC) {
+      // No more than any dielectric reflects: the diffuse is the base as it is, and no pixel changes.
+      slots.push({ channel: 'metalness', value: 0, map: null });
+      return { ...done, images: [], figures: [] };
+    }
+    const grid = gridOf([diffuse, specular]);
     if (!grid) {
-      const [d, s] = [colourValue(diffuse.value), colourValue(specular.value).map((part) => Math.min(1, part)) as Rgb];
+      const [d, s] = [colourValue(diffuse.value), even];
       solveMetalRough(...d, ...s, out);
       slots.push({ channel: 'baseColor', value: [out[0], out[1], out[2]], map: null }, { channel: 'metalness', value: out[3], map: null });
       return { ...done, images: [], figures: [{ title: 'residual', value: residualOf(...d, ...s, out) * 100, unit: '%' }] };
@@ -50,7 +58,8 @@ export const makeMetalRough: Recipe = {
       readSpecular(y, speculars);
       for (let x = 0, at = 0; x < grid.width; x += 1, at += 3) {
         const [dr, dg, db] = [diffuses[at], diffuses[at + 1], diffuses[at + 2]];
-        const [sr, sg, sb] = [Math.min(1, speculars[at]), Math.min(1, speculars[at + 1]), Math.min(1, speculars[at + 2])];
+        let [sr, sg, sb] = [Math.min(1, speculars[at]), Math.min(1, speculars[at + 1]), Math.min(1, speculars[at + 2])];
+        if (legacy) [sr, sg, sb] = legacyReflectance([sr, sg, sb]);
         solveMetalRough(dr, dg, db, sr, sg, sb, out);
         const residual = residualOf(dr, dg, db, sr, sg, sb, out);
         sum += residual;
@@ -82,6 +91,20 @@ export const makeMetalRough: Recipe = {
     };
   },
 };
+
+/**
+ * What a legacy specular colour reflects at normal incidence. A grey one is the strength of a highlight, where 0.5 is
+ * common and stands for 4%; a tinted one is the colour of a metal. In between the two are mixed by saturation.
+ */
+function legacyReflectance([r, g, b]: Rgb): Rgb {
+  const [most, least] = [Math.max(r, g, b), Math.min(r, g, b)];
+  const tint = most > 0 ? Math.min(1, ((most - least) / most) * 4) : 0;
+  const scale = GREY_SHARE + (1 - GREY_SHARE) * tint;
+  return [r * scale, g * scale, b * scale];
+}
+
+/** Reflectance of a legacy highlight of full strength: twice a dielectric's. */
+const GREY_SHARE = 2 * DIELECTRIC;
 
 function roughnessSlots({ channels, exponent }: Material): MadeSlot[] {
   if (channels.roughness) return [];

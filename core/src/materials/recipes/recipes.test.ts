@@ -128,13 +128,21 @@ describe('spec/gloss to metal/rough in pixels', () => {
   });
 
   it('takes the roughness of a legacy material from its exponent', async () => {
-    const { material, inputs } = materialOf('legacy', { baseColor: { value: [0.5, 0.2, 0.1] }, specularColor: { value: [0.04, 0.04, 0.04] } });
+    const { material, inputs } = materialOf('legacy', { baseColor: { value: [0.5, 0.2, 0.1] }, specularColor: { value: [0.5, 0.5, 0.5] } });
     material.exponent = 30;
     const result = await recipeOf('metal-rough').make(material, inputs, {}, () => {});
     // alpha = sqrt(2 / 32) = 0.25, roughness = 0.5.
     expect(slot(result, 'roughness')?.value).toBeCloseTo(0.5, 9);
-    expect(slot(result, 'metalness')?.value).toBeCloseTo(0, 6);
+    expect(slot(result, 'metalness')?.value).toBe(0);
     expect(result).toMatchObject({ workflow: 'metalRough', exponent: null });
+  });
+
+  it('takes a grey legacy highlight for a dielectric and a tinted one for a metal', async () => {
+    const of = (specular: [number, number, number]) =>
+      make('metal-rough', 'legacy', { baseColor: { value: [0.05, 0.04, 0.02] }, specularColor: { value: specular } });
+    expect(slot(await of([0.5, 0.5, 0.5]), 'metalness')?.value).toBe(0);
+    expect(slot(await of([0.5, 0.5, 0.5]), 'baseColor')).toBeUndefined();
+    expect(slot(await of([0.9, 0.7, 0.35]), 'metalness')?.value).toBeGreaterThan(0.95);
   });
 });
 
