@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { zipSync } from 'fflate';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { badParcels } from '../../e2e/badInput.ts';
+import { decodeImage } from '../../core/src/images/decode.ts';
 import { encodePng } from '../../core/src/images/encode.ts';
 
 const PROGRAM = fileURLToPath(new URL('../../bin/kinkajou', import.meta.url));
@@ -125,5 +126,54 @@ describe('kinkajou', () => {
     const { exit, err } = await kinkajou('inspect', 'two.zip');
     expect(exit).toBe(1);
     expect(err).toMatch(/b\.obj: there is not a single face/);
+  });
+
+  it('makes images by a recipe, says what came out, and refuses what makes no sense', async () => {
+    const made = await kinkajou(
+      'maps',
+      'make',
+      'normal',
+      'crate/crate.obj',
+      '--search',
+      'elsewhere',
+      '--set',
+      'from=baseColor',
+      '--set',
+      'strength=2',
+      '--out',
+      'made',
+      '--json',
+    );
+    expect(made.exit).toBe(2);
+    expect(made.err).toContain('the map of baseColor is missing');
+    await mkdir(join(folder, 'tinted'), { recursive: true });
+    await writeFile(join(folder, 'tinted/crate.obj'), await readFile(join(folder, 'crate/crate.obj')));
+    await writeFile(join(folder, 'tinted/crate.mtl'), 'newmtl Plank\nKd 0.5 0.5 0.5\nmap_Kd plank.png\n');
+    await writeFile(join(folder, 'tinted/plank.png'), await readFile(join(folder, 'elsewhere/plank.png')));
+    const tint = await kinkajou('maps', 'make', 'bake-tint', 'tinted/crate.obj', '--out', 'made', '--json');
+    expect(tint.exit).toBe(0);
+    const report = JSON.parse(tint.out);
+    expect(report.files).toHaveLength(1);
+    const { data } = await decodeImage(await readFile(join(folder, 'made', report.files[0].file)), 'made.png');
+    // sRGB 120 is 0.18782 in light; half of it is sRGB 86.
+    expect([...data.slice(0, 3)]).toEqual([86, 86, 86]);
+    const refused = await kinkajou('maps', 'make', 'pad-edges', 'tinted/crate.obj', '--out', 'made');
+    expect(refused).toMatchObject({ exit: 2, err: expect.stringContaining('the opacity is not the alpha of the base colour') });
+    expect((await kinkajou('maps', 'make', 'gild', 'tinted/crate.obj', '--out', 'made')).err).toContain('"gild" is no recipe');
+  });
+
+  it('hands off with mends that make images: fringes are padded in the package', async () => {
+    const alpha = new Uint8Array(32 * 32 * 4);
+    for (let i = 0; i < 32 * 32; i += 1) alpha.set(i % 32 < 16 ? [200, 40 + (i >> 5) * 4, 20, 255] : [255, 255, 255, 0], i * 4);
+    await mkdir(join(folder, 'net'), { recursive: true });
+    await writeFile(join(folder, 'net/net.obj'), await readFile(join(folder, 'crate/crate.obj'), 'utf8').then((text) => text.replace('crate.mtl', 'net.mtl')));
+    await writeFile(join(folder, 'net/net.mtl'), 'newmtl Plank\nKd 1 1 1\nmap_Kd net_basecolor.png\nmap_d -imfchan m net_basecolor.png\nPr 0.8\n');
+    await writeFile(join(folder, 'net/net_basecolor.png'), await encodePng({ width: 32, height: 32, components: 4, data: alpha }));
+    const done = await kinkajou('handoff', 'net/net.obj', '--to', 'web-gltf', '--out', 'net-out', '--variant', 'gltf', '--mend', 'all', '--json');
+    const receipt = JSON.parse(done.out);
+    expect(receipt.verdict).not.toBe('failed');
+    const image = receipt.outputs.find((file: { path: string }) => file.path.startsWith('maps/'));
+    const { data } = await decodeImage(await readFile(join(folder, 'net-out', image.path)), 'out.png');
+    expect([...data.slice(20 * 4, 20 * 4 + 4)]).toEqual([200, 40, 20, 0]);
   });
 });

@@ -5,6 +5,7 @@ import { runConvert } from './convert.ts';
 import { runDestinations } from './destinations.ts';
 import { runHandoff } from './handoff.ts';
 import { runInspect } from './inspect.ts';
+import { runMake } from './make.ts';
 import { runDetect, runMapConvert } from './maps.ts';
 
 const collect = (value: string, all: string[]) => [...all, value];
@@ -81,6 +82,19 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       exit = await runMapConvert(input, out, options, output);
+    });
+  maps
+    .command('make')
+    .description('make new images from materials: metal-rough, spec-gloss, legacy, bake-tint, normal, remove-occlusion, undo-premultiplied, pad-edges')
+    .argument('<recipe>')
+    .argument('<path>')
+    .requiredOption('--out <dir>', 'folder for the images')
+    .option('--material <name>', 'only this material; may be repeated', collect, [])
+    .option('--set <name=value>', 'a setting of the recipe, such as strength=2; may be repeated', collect, [])
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--json', 'print one JSON document')
+    .action(async (recipe, path, options) => {
+      exit = await runMake(recipe, path, options, output);
     });
   program
     .command('destinations')

@@ -203,9 +203,11 @@ function editOf(material: string, request: MakeRequest, result: RecipeResult, fi
   const origin: Provenance = { from: 'hand', detail: `${recipeOf(request.recipe).title}${numbers === '' ? '' : `: ${numbers}`}` };
   const slots = result.slots.map(({ channel, value, map }): PastedSlot => {
     if (value === null) return { material, channel, content: null };
-    if (map !== 'made') return { material, channel, content: { value, map } };
-    const image = result.images.find((one) => one.channel === channel) as MadeImage;
-    const file = files.find((one) => one.channel === channel) as MadeFile;
+    if (map === null || (typeof map === 'object' && !('made' in map))) return { material, channel, content: { value, map } };
+    const from = map === 'made' ? channel : map.made;
+    const image = result.images.find((one) => one.channel === from) as MadeImage;
+    const file = files.find((one) => one.channel === from) as MadeFile;
+    if (map !== 'made') return { material, channel, content: { value, map: { ...map.use, image: `parcel:${file.path}` } } };
     const { uvSet, transform, wrap } = image.like;
     const use = createMapUse(`parcel:${file.path}`, channel, { space: image.space, uvSet, transform, wrap, normalY: image.normalY ?? 'Y+' });
     return { material, channel, content: { value, map: use } };

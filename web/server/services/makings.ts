@@ -137,7 +137,7 @@ export async function previewMaking(assetId: string, request: MakeRequest, close
     heat: result.heat ? { title: result.heat.title, png: await pngText(heatPicture(result.heat.pixels)) } : null,
     figures: result.figures,
     rewired: result.slots
-      .filter(({ map }) => map !== 'made')
+      .filter(({ map }) => map !== 'made' && !(map && 'made' in map))
       .map(({ channel, value, map }) => `${channel}: ${value === null ? 'empty' : map ? 'the same map read another way' : valueInWords(value)}`),
   };
 }

@@ -1,5 +1,5 @@
 import { type ChannelName, COLOUR_CHANNELS, type Material } from '../../scene/material.ts';
-import { colourValue, type Params, type Recipe, type RecipeInput } from './recipe.ts';
+import { colourValue, opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
 import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarWriter } from './rows.ts';
 
 /** The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is white afterwards. */
@@ -41,7 +41,10 @@ export const bakeTint: Recipe = {
     }
     return {
       images,
-      slots: channels.map((channel) => ({ channel, value: [1, 1, 1] as [number, number, number], map: 'made' as const })),
+      slots: channels.flatMap((channel) => [
+        { channel, value: [1, 1, 1] as [number, number, number], map: 'made' as const },
+        ...opacityAlong(material, channel, inputs[channel]?.map as NonNullable<RecipeInput['map']>),
+      ]),
       figures: [{ title: 'of the pixels were cut at white', value: pixels === 0 ? 0 : (clipped / pixels) * 100, unit: '%' as const }],
     };
   },

@@ -1,6 +1,6 @@
 import { unitOf } from '../../images/pixelBuffer.ts';
 import type { Material } from '../../scene/material.ts';
-import { inputOf, mapOf, type Recipe } from './recipe.ts';
+import { inputOf, mapOf, opacityAlong, type Recipe } from './recipe.ts';
 import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarWriter } from './rows.ts';
 
 /** Below this alpha a premultiplied colour holds too few codes to be brought back. */
@@ -24,7 +24,7 @@ export const undoPremultiplied: Recipe = {
   ],
   refuses: needsAlpha,
   reads: () => ['baseColor'],
-  async make(_material, inputs, { in: where }, progress) {
+  async make(material, inputs, { in: where }, progress) {
     const base = inputOf(inputs, 'baseColor', [1, 1, 1]);
     const { map, pixels } = base;
     if (!map || !pixels || !hasAlpha(pixels.components)) return { images: [], slots: [], figures: [] };
@@ -51,7 +51,7 @@ export const undoPremultiplied: Recipe = {
     });
     return {
       images: [{ channel: 'baseColor', pixels: out, space: map.space, like: map }],
-      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }],
+      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
       figures: [{ title: 'of the pixels changed', value: (changed / (width * height)) * 100, unit: '%' }],
     };
   },
@@ -71,7 +71,7 @@ export const padEdges: Recipe = {
   ],
   refuses: needsAlpha,
   reads: () => ['baseColor'],
-  async make(_material, inputs, { width: reach, solid }, progress) {
+  async make(material, inputs, { width: reach, solid }, progress) {
     const base = inputOf(inputs, 'baseColor', [1, 1, 1]);
     const { map, pixels } = base;
     if (!map || !pixels || !hasAlpha(pixels.components)) return { images: [], slots: [], figures: [] };
@@ -98,7 +98,7 @@ export const padEdges: Recipe = {
     );
     return {
       images: [{ channel: 'baseColor', pixels: { width, height, components, data: out }, space: map.space, like: map }],
-      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }],
+      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
       figures: [{ title: 'of the pixels were padded', value: (changed / (width * height)) * 100, unit: '%' }],
     };
   },

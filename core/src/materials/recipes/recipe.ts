@@ -47,8 +47,8 @@ export interface MadeSlot {
   channel: ChannelName;
   /** Null empties the slot. */
   value: Channel['value'] | null;
-  /** `made` for the made image of this channel. */
-  map: MapUse | 'made' | null;
+  /** `made` for the made image of this channel; or that of another one, read as the use says. */
+  map: MapUse | 'made' | { made: ChannelName; use: MapUse } | null;
 }
 
 /** A number worth knowing about the result. */
@@ -114,6 +114,12 @@ export function scalarValue(value: number | Rgb): number {
 
 export function colourValue(value: number | Rgb): Rgb {
   return typeof value === 'number' ? [value, value, value] : value;
+}
+
+/** The opacity goes along where it is the alpha of a map that is made anew. */
+export function opacityAlong({ channels: { opacity } }: Material, channel: ChannelName, map: MapUse): MadeSlot[] {
+  if (opacity?.map?.image !== map.image || opacity.map.component !== 'a') return [];
+  return [{ channel: 'opacity', value: opacity.value, map: { made: channel, use: opacity.map } }];
 }
 
 /** `1 - value x (gain x + offset)` as a use with the value 1; nothing is computed anew, so nothing is lost. */

@@ -1,4 +1,4 @@
-import { inputOf, mapOf, type Recipe } from './recipe.ts';
+import { inputOf, mapOf, opacityAlong, type Recipe } from './recipe.ts';
 import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarReader, scalarWriter } from './rows.ts';
 
 /** Darker than this nothing can be brought back: noise and rounding would be all there is. */
@@ -29,7 +29,7 @@ export const removeOcclusion: Recipe = {
     return mapOf(material, 'occlusion') ? null : 'there is no occlusion map to divide by';
   },
   reads: () => ['baseColor', 'occlusion'],
-  async make(_material, inputs, { strength, in: where }, progress) {
+  async make(material, inputs, { strength, in: where }, progress) {
     const base = inputOf(inputs, 'baseColor', [1, 1, 1]);
     const { map, pixels } = base;
     if (!map || !pixels) return { images: [], slots: [], figures: [] };
@@ -64,7 +64,7 @@ export const removeOcclusion: Recipe = {
     const share = 100 / (width * height);
     return {
       images: [{ channel: 'baseColor', pixels: out, space: map.space, like: { ...map, ...(stored ? {} : { exponent: 1 }) } }],
-      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }],
+      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
       figures: [
         { title: 'brighter on average', value: gain * share, unit: '%' },
         { title: 'of the pixels were cut at white', value: clipped * share, unit: '%' },
