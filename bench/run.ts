@@ -14,6 +14,7 @@ import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
 import { bigMap, decodeAndClassify, decodeOnly } from './classify.ts';
 import { gridDocument } from './grid.ts';
 import { matchLinks } from './links.ts';
+import { bigSet, convertBare, convertOurs } from './surface.ts';
 
 /**
  * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a whole process;
@@ -29,6 +30,7 @@ Object.assign(globalThis, { window: globalThis, self: globalThis });
 
 try {
   await benchMaps();
+  await benchSurface();
   for (const size of SIZES) await benchSize(size);
 } finally {
   rmSync(folder, { recursive: true });
@@ -46,6 +48,14 @@ async function benchMaps(): Promise<void> {
         `${(both / decoding).toFixed(2)} times decoding`,
     );
   }
+}
+
+async function benchSurface(): Promise<void> {
+  const set = await bigSet();
+  const [bare, ours] = [await median(3, () => convertBare(set)), await median(3, () => convertOurs(set))];
+  console.log(
+    `4096-square set from metal/rough to spec/gloss: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ${(ours / bare).toFixed(2)} times that`,
+  );
 }
 
 async function benchSize(size: number): Promise<void> {

@@ -130,9 +130,9 @@ function sleeve(side: 1 | -1): PolygonMesh {
     40,
     36,
     (u, v): Vec3 => {
-      const radius = mix(9.5, 7, v) * (1 + 0.05 * Math.sin(v * 34) * (1 - Math.abs(v - 0.5)));
+      const radius = mix(11.5, 7.2, v) * (1 + 0.05 * Math.sin(v * 34) * (1 - Math.abs(v - 0.5)));
       const angle = side * u * Math.PI * 2;
-      const [x, y] = [19 + 17 * v + 4 * Math.sin(v * 1.6), 127 - 56 * v];
+      const [x, y] = [11 + 26 * v + 4 * Math.sin(v * 1.6), 125 - 54 * v];
       return [side * (x + Math.cos(angle * side) * radius * 0.9), y + Math.cos(angle * side) * radius * 0.28, Math.sin(angle) * radius * side + 3 * v];
     },
     [0.5, 0.6],

@@ -93,10 +93,8 @@ async function makeFor(
       ...options,
       progress: (share) => options.progress?.((index + share * 0.85) / tiles.length),
     });
-    for (const image of result.images) {
-      const { extension, bytes } = await encoded(image);
-      files.push({ path: `${image.channel}${tile === null ? '' : `.${tile}`}.${extension}`, channel: image.channel, bytes });
-    }
+    for (const { channel, extension, bytes } of await Promise.all(result.images.map(encoded)))
+      files.push({ path: `${channel}${tile === null ? '' : `.${tile}`}.${extension}`, channel, bytes });
     if (result.heat && !heat) heat = { title: result.heat.title, bytes: await encodePng(heatPicture(result.heat.pixels)) };
     results.push({ ...result, images: result.images.map((image) => ({ ...image, pixels: NOTHING })), heat: undefined });
     await options.progress?.((index + 1) / tiles.length);
@@ -193,9 +191,9 @@ function shrunk(pixels: PixelBuffer, maxSize: number): PixelBuffer {
   return resizeBuffer(pixels, side(pixels.width), side(pixels.height));
 }
 
-async function encoded({ pixels }: MadeImage): Promise<{ extension: string; bytes: Uint8Array }> {
-  if (pixels.data instanceof Float32Array) return { extension: 'exr', bytes: await encodeImage(pixels, 'exr', { depth: 32 }) };
-  return { extension: 'png', bytes: await encodePng(pixels) };
+async function encoded({ channel, pixels }: MadeImage): Promise<{ channel: ChannelName; extension: string; bytes: Uint8Array }> {
+  if (pixels.data instanceof Float32Array) return { channel, extension: 'exr', bytes: await encodeImage(pixels, 'exr', { depth: 32 }) };
+  return { channel, extension: 'png', bytes: await encodePng(pixels) };
 }
 
 function editOf(material: string, request: MakeRequest, result: RecipeResult, files: readonly MadeFile[]): PasteEdit {

@@ -88,10 +88,12 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
   await eachRow(grid, progress, (y) => {
     readBase(y, colours);
     readMetal(y, metals);
-    for (let i = 0; i < colours.length; i += 1) {
-      const metalness = metals[(i / 3) | 0];
-      other[i] = DIELECTRIC + (colours[i] - DIELECTRIC) * metalness;
-      colours[i] *= 1 - metalness;
+    for (let x = 0, i = 0; x < grid.width; x += 1) {
+      const metalness = metals[x];
+      for (const end = i + 3; i < end; i += 1) {
+        other[i] = DIELECTRIC + (colours[i] - DIELECTRIC) * metalness;
+        colours[i] *= 1 - metalness;
+      }
     }
     writeDiffuse(y, colours);
     writeSpecular(y, other);

@@ -46,24 +46,51 @@ export function colourReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   if (!pixels || !map) return constantReader(factor, grid.width);
   const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
   const [curve, matrix] = decoding(map);
-  const read = tableOf(data, curve);
   const places = placesOf(map.component, components);
-  const luminance = map.component === 'luminance' && components >= 3;
-  const pixel = luminance ? tableOf(data, (stored) => stored) : null;
-  return (y, into) => {
-    for (let x = 0, at = y * grid.width * components, to = 0; x < grid.width; x += 1, at += components, to += 3) {
-      let [r, g, b] = [read(data[at + places[0]]), read(data[at + places[1]]), read(data[at + places[2]])];
-      if (pixel) r = g = b = curve(0.2126 * pixel(data[at]) + 0.7152 * pixel(data[at + 1]) + 0.0722 * pixel(data[at + 2]));
-      if (matrix) {
-        const [lr, lg, lb] = [r, g, b];
-        r = matrix[0] * lr + matrix[1] * lg + matrix[2] * lb;
-        g = matrix[3] * lr + matrix[4] * lg + matrix[5] * lb;
-        b = matrix[6] * lr + matrix[7] * lg + matrix[8] * lb;
+  const [fr, fg, fb] = factor;
+  const scale = (into: Float64Array) => {
+    if (matrix) {
+      const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = matrix;
+      for (let to = 0; to < grid.width * 3; to += 3) {
+        const [r, g, b] = [into[to], into[to + 1], into[to + 2]];
+        into[to] = m0 * r + m1 * g + m2 * b;
+        into[to + 1] = m3 * r + m4 * g + m5 * b;
+        into[to + 2] = m6 * r + m7 * g + m8 * b;
       }
-      into[to] = r * factor[0];
-      into[to + 1] = g * factor[1];
-      into[to + 2] = b * factor[2];
     }
+    if (fr === 1 && fg === 1 && fb === 1) return;
+    for (let to = 0; to < grid.width * 3; to += 3) {
+      into[to] *= fr;
+      into[to + 1] *= fg;
+      into[to + 2] *= fb;
+    }
+  };
+  if (map.component === 'luminance' && components >= 3) {
+    const unit = unitOf(data);
+    return (y, into) => {
+      for (let to = 0, at = y * grid.width * components; to < grid.width * 3; to += 3, at += components)
+        into[to] = into[to + 1] = into[to + 2] = curve((0.2126 * data[at] + 0.7152 * data[at + 1] + 0.0722 * data[at + 2]) / unit);
+      scale(into);
+    };
+  }
+  const [pr, pg, pb] = places;
+  const table = tableOf(data, curve);
+  return (y, into) => {
+    let at = y * grid.width * components;
+    if (table) {
+      for (let to = 0; to < grid.width * 3; to += 3, at += components) {
+        into[to] = table[data[at + pr]];
+        into[to + 1] = table[data[at + pg]];
+        into[to + 2] = table[data[at + pb]];
+      }
+    } else {
+      for (let to = 0; to < grid.width * 3; to += 3, at += components) {
+        into[to] = curve(data[at + pr]);
+        into[to + 1] = curve(data[at + pg]);
+        into[to + 2] = curve(data[at + pb]);
+      }
+    }
+    scale(into);
   };
 }
 
@@ -74,17 +101,19 @@ export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
   const adjusted = (stored: number) => ((map.invert ? 1 - stored : stored) * map.gain + map.offset) * factor;
   if (map.component === 'luminance' && components >= 3) {
-    const read = tableOf(data, (stored) => stored);
+    const unit = unitOf(data);
     return (y, into) => {
       for (let x = 0, at = y * grid.width * components; x < grid.width; x += 1, at += components)
-        into[x] = adjusted(0.2126 * read(data[at]) + 0.7152 * read(data[at + 1]) + 0.0722 * read(data[at + 2]));
+        into[x] = adjusted((0.2126 * data[at] + 0.7152 * data[at + 1] + 0.0722 * data[at + 2]) / unit);
     };
   }
-  const read = tableOf(data, adjusted);
+  const table = tableOf(data, adjusted);
   const [place] = placesOf(map.component, components);
   if (place < 0) return (_, into) => into.fill(adjusted(1), 0, grid.width);
   return (y, into) => {
-    for (let x = 0, at = y * grid.width * components + place; x < grid.width; x += 1, at += components) into[x] = read(data[at]);
+    let at = y * grid.width * components + place;
+    if (table) for (let x = 0; x < grid.width; x += 1, at += components) into[x] = table[data[at]];
+    else for (let x = 0; x < grid.width; x += 1, at += components) into[x] = adjusted(data[at]);
   };
 }
 
@@ -98,22 +127,34 @@ export function alphaReader(pixels: PixelBuffer): RowReader {
   };
 }
 
-/** Writes light in {@link WORKING} as numbers of a space, rounded to nearest; a fourth component is left alone. */
+/** Writes light in {@link WORKING} as numbers of a space, rounded to nearest; a fourth component is left alone. The row is used up. */
 export function colourWriter({ width, components, data }: PixelBuffer, space: ColourSpace): RowWriter {
   const { matrix, encode } = isColourSpace(space) ? conversionOf(WORKING, space) : { matrix: null, encode: (value: number) => value };
   const write = quantiser(data, encode);
+  const codes = data instanceof Uint8Array ? codeTable(encode) : null;
   return (y, from) => {
-    for (let x = 0, at = y * width * components, read = 0; x < width; x += 1, at += components, read += 3) {
-      let [r, g, b] = [from[read], from[read + 1], from[read + 2]];
-      if (matrix) {
-        const [lr, lg, lb] = [r, g, b];
-        r = matrix[0] * lr + matrix[1] * lg + matrix[2] * lb;
-        g = matrix[3] * lr + matrix[4] * lg + matrix[5] * lb;
-        b = matrix[6] * lr + matrix[7] * lg + matrix[8] * lb;
+    if (matrix) {
+      const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = matrix;
+      for (let read = 0; read < width * 3; read += 3) {
+        const [r, g, b] = [from[read], from[read + 1], from[read + 2]];
+        from[read] = m0 * r + m1 * g + m2 * b;
+        from[read + 1] = m3 * r + m4 * g + m5 * b;
+        from[read + 2] = m6 * r + m7 * g + m8 * b;
       }
-      data[at] = write(r);
-      data[at + 1] = write(g);
-      data[at + 2] = write(b);
+    }
+    let at = y * width * components;
+    if (codes) {
+      for (let read = 0; read < width * 3; read += 3, at += components) {
+        data[at] = codes[step(from[read])];
+        data[at + 1] = codes[step(from[read + 1])];
+        data[at + 2] = codes[step(from[read + 2])];
+      }
+    } else {
+      for (let read = 0; read < width * 3; read += 3, at += components) {
+        data[at] = write(from[read]);
+        data[at + 1] = write(from[read + 1]);
+        data[at + 2] = write(from[read + 2]);
+      }
     }
   };
 }
@@ -153,12 +194,20 @@ function decoding({ space, invert, gain, offset, exponent = 1 }: MapUse): [(stor
   return [(stored) => decode(raised(stored)), matrix];
 }
 
-/** One entry per code for integers; floats go through the function itself. */
-function tableOf(data: PixelArray, work: (stored: number) => number): (code: number) => number {
-  if (data instanceof Float32Array) return work;
+/** One entry per code for integers; null for floats, which go through the function itself. */
+function tableOf(data: PixelArray, work: (stored: number) => number): Float64Array | null {
+  if (data instanceof Float32Array) return null;
   const unit = unitOf(data);
-  const table = Float64Array.from({ length: unit + 1 }, (_, code) => work(code / unit));
-  return (code) => table[code];
+  return Float64Array.from({ length: unit + 1 }, (_, code) => work(code / unit));
+}
+
+/** 8-bit codes by light in even steps. */
+function codeTable(encode: (value: number) => number): Uint8Array {
+  return Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(Math.min(1, Math.max(0, encode(i / ENCODE_STEPS))) * 255));
+}
+
+function step(value: number): number {
+  return value <= 0 ? 0 : value >= 1 ? ENCODE_STEPS : (value * ENCODE_STEPS + 0.5) | 0;
 }
 
 /** Where r, g and b of a component lie in a pixel; -1 for an alpha that is not there. */
@@ -175,7 +224,5 @@ function quantiser(data: PixelArray, encode: ((value: number) => number) | null)
   const unit = unitOf(data);
   const clamp = (value: number) => Math.min(1, Math.max(0, value));
   if (!encode) return (value) => Math.round(clamp(value) * unit);
-  if (data instanceof Uint16Array) return (value) => Math.round(clamp(encode(clamp(value))) * unit);
-  const table = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(clamp(encode(i / ENCODE_STEPS)) * unit));
-  return (value) => table[Math.round(clamp(value) * ENCODE_STEPS)];
+  return (value) => Math.round(clamp(encode(clamp(value))) * unit);
 }
