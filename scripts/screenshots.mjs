@@ -21,12 +21,42 @@ const views = [
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
   ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
-  ['bench-surface', `/assets/${id('berth_27')}/surface`, 7000],
+  ['bench-surface', `/assets/${id('net')}/surface`, 9000, probe],
+  ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
+  ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
   ['handoff', `/assets/${id('lantern')}/handoff`, 7000, handOff],
 ];
+
+/** Shows the values under the pointer, over the net. */
+async function probe() {
+  await page.keyboard.press('x');
+  for (const x of [1096, 1098, 1100]) {
+    await page.mouse.move(x, 360);
+    await page.waitForTimeout(1500);
+  }
+}
+
+/** Shows before and after of the occlusion in the coat's colour. */
+async function lookFirst() {
+  await page.locator('[data-finding="surface.occlusionBaked"]').getByRole('button', { name: 'Look first' }).click();
+  await page.getByAltText('Base colour after').waitFor({ timeout: 30_000 });
+  await page.waitForTimeout(1000);
+}
+
+/** Opens the dialog for stills, and keeps one still beside the screenshots. */
+async function pictures() {
+  await page.keyboard.press('t');
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Width').fill('1280');
+  await dialog.getByLabel('Height').fill('800');
+  const wait = page.waitForEvent('download', { timeout: 120_000 });
+  await dialog.getByRole('button', { name: 'Take a still' }).click();
+  await (await wait).saveAs(join(folder, 'still.png'));
+  await page.waitForTimeout(500);
+}
 
 /** Opens the strip of the parcel's images under the board. */
 async function showImages() {
