@@ -6,6 +6,9 @@ import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
+// A small window: drawing in software is slow.
+test.use({ viewport: { width: 1100, height: 640 } });
+
 const CELLS = 8;
 const CELL = 32;
 const SIDE = CELLS * CELL;

@@ -1,4 +1,4 @@
-import { DESTINATIONS } from '@kinkajou/core/destinations/destination';
+import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
 import { EXIT, type Output } from './output.ts';
 
 export function runDestinations(options: { json?: boolean }, output: Output): number {

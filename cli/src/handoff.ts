@@ -1,7 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { findDestination } from '@kinkajou/core/destinations/destination';
+import { findDestination } from '@kinkajou/core/destinations/destinations';
+import { applyBindings } from '@kinkajou/core/asset/applyBindings';
+import type { AssetState } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
+import { encodePng } from '@kinkajou/core/images/encode';
+import type { OpenAsset } from '@kinkajou/core/inspect';
+import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { handOff } from '@kinkajou/core/handoff/handoff';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { mendLevel, mendWithFacts } from './facts.ts';
@@ -13,8 +18,14 @@ interface HandoffOptions {
   out: string;
   search: string[];
   mend: string;
-  variant: string;
+  variant?: string;
   json?: boolean;
+}
+
+/** The asset as it stands, for the receiver's sheet. */
+async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
+  const picture = await drawThumbnail(applyBindings(asset.document, state), state, asset.read, 480, 360);
+  return picture && encodePng(picture);
 }
 
 /** Writes the package into `--out`; with several models in one path, each into a folder of its own name. */
@@ -22,8 +33,9 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const destination = findDestination(options.to);
   if (!destination) throw new KinkajouError('call.destination', `there is no destination "${options.to}"`, {}, 'See "kinkajou destinations".');
   const level = mendLevel(options.mend);
-  const variant = destination.variants.find((known) => known === options.variant);
-  if (!variant) throw new KinkajouError('call.variant', `--variant is "${options.variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
+  const variant = options.variant ?? destination.variants[0];
+  if (!destination.variants.includes(variant))
+    throw new KinkajouError('call.variant', `--variant is "${variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
   const { results: made, unreadable } = await withAssets(path, options.search, output, async (given) => {
     const { asset, edits, state, findings } = await mendWithFacts(given, level, output);
     const result = await handOff({
@@ -36,6 +48,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
       destination,
       variant,
       read: asset.read,
+      picture: await pictureOf(asset, state),
       progress: (share, doing) => output.message(`${Math.round(share * 100)}% ${doing}`),
     });
     return { name: cleanName(asset.source.name, 'asset'), ...result };

@@ -176,4 +176,20 @@ describe('kinkajou', () => {
     const { data } = await decodeImage(await readFile(join(folder, 'net-out', image.path)), 'out.png');
     expect([...data.slice(20 * 4, 20 * 4 + 4)]).toEqual([200, 40, 20, 0]);
   });
+
+  it('hands off to an engine, verifies the package, and finds a changed byte', async () => {
+    expect((await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--out', 'engine', '--variant', 'glb')).exit).toBe(2);
+    const done = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--out', 'engine', '--json');
+    const receipt = JSON.parse(done.out);
+    expect(receipt.outputs.map((file: { path: string }) => file.path).sort()).toEqual(['README.html', 'crate.fbx', 'handoff.json', 'maps/T_Plank_BC.png']);
+    expect((await kinkajou('verify', 'engine')).exit).toBe(0);
+    const path = join(folder, 'engine/crate.fbx');
+    const bytes = await readFile(path);
+    bytes[100] ^= 1;
+    await writeFile(path, bytes);
+    const bad = await kinkajou('verify', 'engine', '--json');
+    expect(bad.exit).toBe(1);
+    expect(JSON.parse(bad.out).faults).toMatchObject([{ path: 'crate.fbx', fault: 'changed' }]);
+    expect((await kinkajou('verify', 'elsewhere')).exit).toBe(2);
+  });
 });

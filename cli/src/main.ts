@@ -6,6 +6,7 @@ import { runDestinations } from './destinations.ts';
 import { runHandoff } from './handoff.ts';
 import { runInspect } from './inspect.ts';
 import { runMake } from './make.ts';
+import { runVerify } from './verify.ts';
 import { runDetect, runMapConvert } from './maps.ts';
 
 const collect = (value: string, all: string[]) => [...all, value];
@@ -56,10 +57,18 @@ export async function main(args: string[]): Promise<number> {
     .requiredOption('--out <dir>', 'folder for the package; made when it is not there')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
-    .option('--variant <variant>', 'glb (one file) or gltf (beside its maps)', 'glb')
+    .option('--variant <variant>', 'type of the model, where the destination takes several: glb, gltf, usdz, usdc, usda')
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
       exit = await runHandoff(path, options, output);
+    });
+  program
+    .command('verify')
+    .description('check a handoff against its receipt: every file, byte for byte')
+    .argument('<dir>', 'folder or zip of a handoff')
+    .option('--json', 'print one JSON document')
+    .action(async (path, options) => {
+      exit = await runVerify(path, options, output);
     });
   const maps = program.command('maps').description('what images are, and operations on their pixels');
   maps

@@ -1,4 +1,4 @@
-import { webGltf } from './destinations/destination.ts';
+import { webGltf } from './destinations/webGltf.ts';
 import { toBytes } from './colour/quantise.ts';
 import { KinkajouError } from './errors.ts';
 import type { ImageTarget, WrittenModel } from './formats/written.ts';

@@ -9,7 +9,9 @@ import { persist } from 'zustand/middleware';
 export interface Choices {
   theme: 'day' | 'night' | null;
   shelfSort: 'changed' | 'name' | 'findings' | 'polygons';
-  variant: 'glb' | 'gltf';
+  /** Where handoffs go, and the variant chosen for each destination. */
+  destination: string;
+  variants: Record<string, string>;
   /** Board columns that the person added or took away, against what the asset uses. */
   shownColumns: string[];
   hiddenColumns: string[];
@@ -101,7 +103,8 @@ export const useChoices = create<Choices>()(
     (set) => ({
       theme: null,
       shelfSort: 'changed',
-      variant: 'glb',
+      destination: 'web-gltf',
+      variants: {},
       shownColumns: [],
       hiddenColumns: [],
       imageTray: false,

@@ -13,6 +13,7 @@ import { scanImages } from '../asset/scanImages.ts';
 import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { harbourParcel } from '../test/harbour.ts';
 import { findFindings } from './checks.ts';
 
 /** Findings of links, slots, colour, surface and transparency; each has a fender of its own. */
@@ -49,7 +50,8 @@ let harbour: Opened[];
 let fenders: Opened;
 beforeAll(async () => {
   harbour = [];
-  for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, cargoFenders]) harbour.push(await open(await make()));
+  for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, cargoFenders])
+    harbour.push(await open(await harbourParcel(make)));
   fenders = harbour[harbour.length - 1];
 }, 120_000);
 

@@ -1,6 +1,6 @@
 import Color from 'colorjs.io';
 import { describe, expect, it } from 'vitest';
-import { webGltf } from '../destinations/destination.ts';
+import { webGltf } from '../destinations/webGltf.ts';
 import { decodeImage } from '../images/decode.ts';
 import { encodePng } from '../images/encode.ts';
 import { encodeExr } from '../images/exr.ts';

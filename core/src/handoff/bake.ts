@@ -2,7 +2,7 @@ import { convertPixels } from '../colour/convert.ts';
 import { isColourSpace } from '../colour/spaces.ts';
 import { adjustPlane, constantPlane, extractPlane, type Plane, packPlanes, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
-import { encodePng } from '../images/encode.ts';
+import { encodeImage } from '../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { repairNormal } from '../maps/normalRepair.ts';
 import type { ColourSpace } from '../scene/material.ts';
@@ -11,7 +11,7 @@ import type { ImageSource, PlannedImage } from './plan.ts';
 /** Reads the bytes of an image of the parcel by its path. */
 export type ReadFile = (path: string) => Promise<Uint8Array>;
 
-/** Computes one output image as PNG bytes, or hands on the source's own bytes where these already fit. */
+/** Computes one output image in its own type and depth, or hands on the source's own bytes where these already fit. */
 export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Uint8Array> {
   if (image.copyOf) return read(image.copyOf);
   const decoded = new Map<string, PixelBuffer>();
@@ -29,7 +29,9 @@ export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Ui
     }
     planes.push(resizePlane(readComponent(buffer, source, image, triples), image.width, image.height));
   }
-  return encodePng(packPlanes(planes, image.map.bitDepth));
+  const { type, depth } = image.map;
+  const pixels = packPlanes(planes, depth === 'half' || depth === 'float' ? 'float' : depth);
+  return encodeImage(pixels, type, { depth: depth === 'half' ? 16 : 32 });
 }
 
 /** How a source's numbers must be changed together, three at a time; null where each stands for itself. */

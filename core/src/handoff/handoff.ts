@@ -1,14 +1,19 @@
 import { applyBindings } from '../asset/applyBindings.ts';
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
-import type { Destination } from '../destinations/destination.ts';
+import type { Destination } from '../destinations/profile.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
+import { writeModel } from '../formats/writeModel.ts';
 import { bakeImage, type ReadFile } from './bake.ts';
 import { cleanName } from '../parcel/names.ts';
-import { planHandoff } from './plan.ts';
-import { readBackGltf } from './readBack.ts';
+import { type HandoffPlan, planHandoff } from './plan.ts';
+import { destinationDocument, pathInPackage } from './destinationDocument.ts';
+import { prepareState } from './prepareState.ts';
+import { type ReadBack, readBackGltf } from './readBack.ts';
+import { readBackModel } from './readBackModel.ts';
+import { createSheet, sheetPage } from './sheet.ts';
 import { createReceipt, type FileRecord, fileRecord, type Receipt } from './receipt.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
@@ -20,7 +25,10 @@ export interface HandoffInputs {
   findings: readonly Finding[];
   images: readonly ParcelImage[];
   destination: Destination;
-  variant: 'glb' | 'gltf';
+  /** One of the destination's variants. */
+  variant: string;
+  /** A PNG of the asset for the receiver's sheet. */
+  picture?: Uint8Array | null;
   /** Files of the parcel by path. */
   read: ReadFile;
   /** Told the share done, in 0..1, and what is being done. */
@@ -39,23 +47,34 @@ export interface HandoffResult {
  * throw; it makes the receipt's verdict `failed`.
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
-  const { source, state, images, destination, variant, read } = inputs;
-  const document = applyBindings(applyIntake(inputs.document, state.intake), state);
+  const { source, destination, variant } = inputs;
+  if (!destination.variants.includes(variant))
+    throw new KinkajouError('handoff.variant', `${destination.id} has no variant "${variant}"`, {}, `Use ${destination.variants.join(' or ')}.`);
+  const document = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
   const report = (share: number, doing: string) => {
     if (inputs.signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
     inputs.progress?.(share, doing);
   };
   report(0, 'planning');
+  const { state, images, read, done } = await prepareState(source, inputs.state, inputs.images, inputs.read, destination, (share) =>
+    report(0.25 * share, 'converting materials'),
+  );
   const plan = planHandoff(state, images, destination);
+  plan.prepared.push(...done);
   const baked = new Map<string, Uint8Array>();
   for (const [i, image] of plan.images.entries()) {
-    report(0.05 + (0.6 * i) / plan.images.length, `baking ${image.file}`);
+    report(0.25 + (0.4 * i) / plan.images.length, `baking ${image.file}`);
     baked.set(image.file, await bakeImage(image, read));
   }
   report(0.65, 'writing the model');
-  const files = await writeGltf(document, plan, baked, cleanName(source.name, 'asset'), variant);
-  report(0.75, 'reading back');
-  const readBack = await readBackGltf(files, document, plan, read);
+  const name = cleanName(source.name, 'asset');
+  const { files, readBack } =
+    destination.format === 'gltf'
+      ? await makeGltf(document, plan, baked, name, variant, read, report)
+      : await makeModel(document, plan, baked, name, variant, read, report);
+  const sheet = createSheet(plan, source.name, `${name}.${variant}`);
+  files.set('handoff.json', new TextEncoder().encode(`${JSON.stringify(sheet, null, 2)}\n`));
+  files.set('README.html', new TextEncoder().encode(sheetPage(sheet, inputs.picture ?? null)));
   report(0.95, 'writing the receipt');
   const records = await inputRecords(
     source,
@@ -66,6 +85,45 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   files.set('receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`));
   report(1, 'done');
   return { files, receipt };
+}
+
+type Report = (share: number, doing: string) => void;
+type Made = { files: PackageFiles; readBack: ReadBack };
+
+async function makeGltf(
+  document: SceneDocument,
+  plan: HandoffPlan,
+  baked: Map<string, Uint8Array>,
+  name: string,
+  variant: string,
+  read: ReadFile,
+  report: Report,
+): Promise<Made> {
+  const files = await writeGltf(document, plan, baked, name, variant === 'gltf' ? 'gltf' : 'glb');
+  report(0.75, 'reading back');
+  return { files, readBack: await readBackGltf(files, document, plan, read) };
+}
+
+/** FBX, OBJ and USD: the model beside its maps, or around them. */
+async function makeModel(
+  document: SceneDocument,
+  plan: HandoffPlan,
+  baked: Map<string, Uint8Array>,
+  name: string,
+  variant: string,
+  read: ReadFile,
+  report: Report,
+): Promise<Made> {
+  const { destination } = plan;
+  const wanted = destinationDocument(document, plan);
+  const model = `${name}.${variant}`;
+  const carried = new Map([...baked].map(([file, bytes]) => [pathInPackage(destination, file), bytes]));
+  const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: null }) });
+  plan.losses.push(...written.losses.filter((loss) => !plan.losses.includes(loss)));
+  const files: PackageFiles = new Map(written.files);
+  if (variant !== 'usdz') for (const [path, bytes] of carried) files.set(path, bytes);
+  report(0.75, 'reading back');
+  return { files, readBack: await readBackModel(files, model, document, wanted, plan, baked, read) };
 }
 
 async function inputRecords(source: AssetSource, components: { from: string; path?: string }[], read: ReadFile): Promise<FileRecord[]> {

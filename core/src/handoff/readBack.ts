@@ -2,15 +2,12 @@
 import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
-import { convertColour } from '../colour/spaces.ts';
-import { decodeImage } from '../images/decode.ts';
-import { type PixelBuffer, pixelAt, unitOf } from '../images/pixelBuffer.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import { repairNormal } from '../maps/normalRepair.ts';
-import { jointChange, type ReadFile } from './bake.ts';
-import type { ComponentSource, HandoffPlan, ImageSource, PlannedImage } from './plan.ts';
+import type { ReadFile } from './bake.ts';
+import { checkPixels } from './checkPixels.ts';
+import type { HandoffPlan, PlannedImage } from './plan.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 /** One thing that was checked on the written files, with the numbers. */
@@ -30,15 +27,12 @@ export interface ValidatorResult {
 }
 
 export interface ReadBack {
-  validator: ValidatorResult;
+  /** Of glTF alone. */
+  validator: ValidatorResult | null;
   counts: { meshes: number; triangles: number; materials: number; textures: number };
   bounds: Bounds | null;
   checks: HandoffCheck[];
 }
-
-const SAMPLES = 97;
-/** One step of 8-bit rounding on either side. */
-const PIXEL_TOLERANCE = 1.01 / 255;
 
 /** Opens the written model again, validates it, and compares it with what it was made from. */
 export async function readBackGltf(files: PackageFiles, document: SceneDocument, plan: HandoffPlan, read: ReadFile): Promise<ReadBack> {
@@ -56,7 +50,14 @@ export async function readBackGltf(files: PackageFiles, document: SceneDocument,
     compareBounds(measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit)), bounds),
     compareNames(plan, gltf),
   ];
-  for (const image of plan.images) checks.push(await checkPixels(image, gltf, read));
+  for (const image of plan.images) {
+    const stem = image.file.replace(/\.\w+$/, '');
+    const texture = gltf
+      .getRoot()
+      .listTextures()
+      .find((other) => other.getName() === stem);
+    checks.push(await checkPixels(image, texture?.getImage(), read));
+  }
   return { validator, counts, bounds, checks };
 }
 
@@ -109,7 +110,7 @@ function countScene(gltf: Document): number {
   return triangles;
 }
 
-function countPlaced(document: SceneDocument): number {
+export function countPlaced(document: SceneDocument): number {
   let triangles = 0;
   for (const node of document.nodes) {
     if (node.mesh < 0) continue;
@@ -119,7 +120,7 @@ function countPlaced(document: SceneDocument): number {
   return triangles;
 }
 
-function compareNumber(check: string, expected: number, found: number): HandoffCheck {
+export function compareNumber(check: string, expected: number, found: number): HandoffCheck {
   return { check, ok: expected === found, expected: String(expected), found: String(found) };
 }
 
@@ -138,7 +139,7 @@ function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
   };
 }
 
-function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
+export function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
   if (!expected || !found) return { check: 'bounds', ok: expected === found, expected: expected ? 'geometry' : 'none', found: found ? 'geometry' : 'none' };
   const size = Math.max(...expected.max.map((value, i) => value - expected.min[i]));
   const apart = Math.max(...[0, 1, 2].flatMap((i) => [Math.abs(expected.min[i] - found.min[i]), Math.abs(expected.max[i] - found.max[i])]));
@@ -149,70 +150,4 @@ function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCh
     expected: text(expected),
     found: `${text(found)}, ${(apart / (size || 1)).toExponential(1)} of the size apart`,
   };
-}
-
-/** Decodes the written image and compares sample points with the sources, each worked out pixel by pixel. */
-async function checkPixels(image: PlannedImage, gltf: Document, read: ReadFile): Promise<HandoffCheck> {
-  const check = `pixels of ${image.file}`;
-  const stem = image.file.replace(/\.\w+$/, '');
-  const texture = gltf
-    .getRoot()
-    .listTextures()
-    .find((other) => other.getName() === stem);
-  const bytes = texture?.getImage();
-  if (!bytes) return { check, ok: false, expected: 'an image', found: 'none' };
-  const written = await decodeImage(bytes, image.file);
-  const sources = new Map<string, PixelBuffer>();
-  for (const source of image.components) {
-    if (source.from === 'image' && !sources.has(source.path)) sources.set(source.path, await decodeImage(await read(source.path), source.path));
-  }
-  let largest = 0;
-  let compared = 0;
-  for (let i = 0; i < SAMPLES; i += 1) {
-    const x = Math.floor(((i * 0.754877666) % 1) * image.width);
-    const y = Math.floor(((i * 0.569840291) % 1) * image.height);
-    image.components.forEach((source, component) => {
-      const expected = expectedAt(source, sources, image, x, y);
-      if (expected === null) return;
-      compared += 1;
-      largest = Math.max(largest, Math.abs(expected - pixelAt(written, x, y, component as 0 | 1 | 2 | 3)));
-    });
-  }
-  const sized = written.width === image.width && written.height === image.height;
-  const rescaled = compared === 0 ? ', sources rescaled: size alone compared' : '';
-  return {
-    check,
-    ok: sized && largest <= Math.max(PIXEL_TOLERANCE, 0.51 / unitOf(written.data)),
-    expected: `${image.width} x ${image.height}, within 1/255 of the sources`,
-    found: `${written.width} x ${written.height}, ${compared} samples, at most ${(largest * 255).toFixed(2)}/255 apart${rescaled}`,
-  };
-}
-
-/** Null where the source was rescaled and has no pixel of its own there. */
-function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, x: number, y: number): number | null {
-  if (source.from === 'constant') return source.value;
-  const buffer = sources.get(source.path) as PixelBuffer;
-  if (buffer.width !== image.width || buffer.height !== image.height) return null;
-  const adjusted = (part: 0 | 1 | 2) => {
-    const raw = readSource(buffer, source, part, x, y);
-    return (source.invert ? 1 - raw : raw) * source.gain + source.offset;
-  };
-  const change = image.copyOf ? null : jointChange(source, image);
-  const three = () => [adjusted(0), adjusted(1), adjusted(2)] as const;
-  const value = !change
-    ? adjusted(source.part)
-    : change.kind === 'normal'
-      ? repairNormal(three(), source.repair ?? 'unit')[source.part]
-      : convertColour(
-          three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent),
-          change.from,
-          image.map.space,
-        )[source.part];
-  return Math.min(1, Math.max(0, source.flip ? 1 - value : value));
-}
-
-function readSource(buffer: PixelBuffer, { component, channel }: ImageSource, part: 0 | 1 | 2, x: number, y: number): number {
-  if (component === 'rgb') return pixelAt(buffer, x, y, channel === 'normal' && buffer.components === 2 && part === 1 ? 3 : part);
-  if (component === 'luminance') return 0.2126 * pixelAt(buffer, x, y, 0) + 0.7152 * pixelAt(buffer, x, y, 1) + 0.0722 * pixelAt(buffer, x, y, 2);
-  return pixelAt(buffer, x, y, 'rgba'.indexOf(component) as 0 | 1 | 2 | 3);
 }

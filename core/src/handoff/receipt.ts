@@ -26,6 +26,8 @@ export interface Receipt {
   edits: { text: string; from: string; detail: string }[];
   packed: { file: string; width: number; height: number; copied: boolean; components: Record<string, string> }[];
   losses: string[];
+  /** What was converted before the images were baked. */
+  prepared: string[];
   openFindings: { code: string; severity: string; subject: string; message: string }[];
   readBack: ReadBack;
 }
@@ -44,7 +46,7 @@ export interface ReceiptInputs {
 export function createReceipt({ source, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
   const open = findings.filter((finding) => finding.severity === 'error');
   const sound = readBack.checks.every((check) => check.ok);
-  const quiet = plan.losses.length === 0 && open.length === 0 && readBack.validator.warnings === 0;
+  const quiet = plan.losses.length === 0 && open.length === 0 && (readBack.validator?.warnings ?? 0) === 0;
   return {
     receipt: 1,
     destination: plan.destination.id,
@@ -62,6 +64,7 @@ export function createReceipt({ source, edits, plan, variant, inputs, files, rea
       components: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
     })),
     losses: plan.losses,
+    prepared: plan.prepared,
     openFindings: open.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
     readBack,
   };

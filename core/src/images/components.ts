@@ -108,17 +108,25 @@ function resample(source: number, target: number): [number, number][][] {
 }
 
 /**
- * Packs one to four planes of equal size into an 8- or 16-bit image, rounding to nearest and clamping to 0..1.
- * Throws `image.sizes` when sizes differ.
+ * Packs one to four planes of equal size into an image of 8 or 16 bits, rounding to nearest and clamping to 0..1, or of
+ * floats as they are. Throws `image.sizes` when sizes differ.
  */
-export function packPlanes(planes: Plane[], bitDepth: 8 | 16): PixelBuffer {
+export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffer {
   const [{ width, height }] = planes;
   if (planes.some((plane) => plane.width !== width || plane.height !== height)) {
     throw new KinkajouError('image.sizes', 'components of one image must have one size');
   }
-  const unit = bitDepth === 8 ? 255 : 65535;
   const components = planes.length;
-  const data = bitDepth === 8 ? new Uint8Array(width * height * components) : new Uint16Array(width * height * components);
+  const length = width * height * components;
+  if (depth === 'float') {
+    const data = new Float32Array(length);
+    planes.forEach(({ values }, offset) => {
+      for (let i = 0, at = offset; i < values.length; i += 1, at += components) data[at] = values[i];
+    });
+    return { width, height, components, data };
+  }
+  const unit = depth === 8 ? 255 : 65535;
+  const data = depth === 8 ? new Uint8Array(length) : new Uint16Array(length);
   planes.forEach((plane, offset) => {
     const { values } = plane;
     for (let i = 0, at = offset; i < values.length; i += 1, at += components) {

@@ -1,23 +1,15 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Box3, LoadingManager, type Mesh, type Object3D } from 'three';
-import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
-import { USDLoader } from 'three/addons/loaders/USDLoader.js';
+import { pretendPage, type Seen, seenOf, threeSees } from '../handoff/secondReader.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { scaling } from '../scene/matrix.ts';
 import { measureBoundsIn, type Bounds } from '../scene/measure.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
 import { scratch } from './tools.ts';
 
-/** What a reader that is not ours sees of a model. */
-export interface Seen {
-  triangles: number;
-  min: number[];
-  max: number[];
-}
+export { pretendPage, type Seen, threeSees };
 
 /** Counts that assimp's command prints of a raw import. */
 export interface AssimpInfo {
@@ -78,43 +70,11 @@ function run(...args: string[]): string | null {
   }
 }
 
-/** three's loaders look for a page; they read geometry without one. */
-export function pretendPage(): void {
-  const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
-  Object.assign(globalThis, { window: globalThis, self: globalThis, document: { createElementNS: element, createElement: element } });
-}
-
-export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Seen {
-  pretendPage();
-  const buffer = new Uint8Array(bytes).buffer;
-  // Images are never waited for.
-  const manager = new LoadingManager();
-  const root: Object3D =
-    kind === 'fbx'
-      ? new FBXLoader(manager).parse(buffer, '')
-      : kind === 'obj'
-        ? new OBJLoader(manager).parse(new TextDecoder().decode(bytes))
-        : new USDLoader(manager).parse(buffer);
-  return seenOf(root);
-}
-
 /** glTF without images, as three's loader places it. */
 export async function threeSeesGltf(bytes: Uint8Array): Promise<Seen> {
   pretendPage();
   const { scene } = await new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, '');
   return seenOf(scene);
-}
-
-function seenOf(root: Object3D): Seen {
-  root.updateMatrixWorld(true);
-  let triangles = 0;
-  root.traverse((object) => {
-    const mesh = object as Mesh;
-    if (!mesh.isMesh) return;
-    triangles += (mesh.geometry.index?.count ?? mesh.geometry.getAttribute('position').count) / 3;
-  });
-  const box = new Box3().setFromObject(root, true);
-  return { triangles, min: box.min.toArray(), max: box.max.toArray() };
 }
 
 /** Our own reading in the same terms: the document's units, its own axes or turned Y up, every placed mesh counted. */

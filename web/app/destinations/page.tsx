@@ -1,4 +1,4 @@
-import { DESTINATIONS } from '@kinkajou/core/destinations/destination';
+import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
 import { AppStrip } from '@/ui/AppStrip';
 import { channelTitle, plural } from '@/ui/format';
 
@@ -15,7 +15,7 @@ export default function Page() {
       </div>
       <main className="min-h-0 flex-1 overflow-auto p-4">
         {DESTINATIONS.map((destination) => (
-          <section key={destination.id} className="max-w-4xl rounded-md border border-[var(--line)] bg-base-100">
+          <section key={destination.id} className="mb-4 max-w-4xl rounded-md border border-[var(--line)] bg-base-100">
             <div className="bar">
               <h2 className="font-semibold">{destination.title}</h2>
               <span className="font-mono text-[11.5px] text-[var(--soft)]">{destination.id}</span>
@@ -41,6 +41,13 @@ export default function Page() {
                 <dd>{destination.variants.join(' or ')}</dd>
               </div>
             </dl>
+            {destination.notes.length > 0 && (
+              <ul className="list-disc px-3 pb-3 pl-7 text-[12.3px] text-[var(--soft)]">
+                {destination.notes.map((note) => (
+                  <li key={note}>{note}</li>
+                ))}
+              </ul>
+            )}
             <table className="sheet-table">
               <thead>
                 <tr>
@@ -55,15 +62,19 @@ export default function Page() {
                 {destination.maps.map((map) => (
                   <tr key={map.name}>
                     <td className="font-semibold">{map.name}</td>
-                    <td className="font-mono text-[11.5px]">_{map.suffix}</td>
+                    <td className="font-mono text-[11.5px]">
+                      {destination.prefix}…_{map.suffix}
+                    </td>
                     <td>
                       {[...map.components, ...(map.alpha ? [map.alpha] : [])].map((component, i) => (
-                        <span key={`${component.channel}${component.part}`} className="mr-3 whitespace-nowrap">
+                        <span key={`${i} ${component.channel}`} className="mr-3 whitespace-nowrap">
                           <b className="font-mono text-[11px]">{'rgba'[i]}</b> {channelTitle(component.channel)}
                         </span>
                       ))}
                     </td>
-                    <td>{map.bitDepth} bit</td>
+                    <td>
+                      {map.type.toUpperCase()}, {typeof map.depth === 'number' ? `${map.depth} bit` : map.depth}
+                    </td>
                     <td className="font-mono text-[11.5px]">{map.space}</td>
                   </tr>
                 ))}

@@ -1,6 +1,7 @@
 'use client';
 
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { DESTINATIONS, findDestination } from '@kinkajou/core/destinations/destinations';
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { Download, PackageCheck, X } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -14,23 +15,26 @@ import { StepSheet } from '../steps/StepSheet.tsx';
 import { ReceiptSheet } from './ReceiptSheet.tsx';
 import { type HandoffEntry, useHandoffs } from './useHandoffs.ts';
 
-type Plan = Awaited<ReturnType<typeof previewPlan>>;
+const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
 
-const DESTINATION = 'web-gltf';
+type Plan = Awaited<ReturnType<typeof previewPlan>>;
 
 /** The plan, the handoffs made so far, and their receipts. */
 export function HandoffStep() {
   const { view } = useBench();
+  const { destination: chosen, variants, set } = useChoices();
+  const destination = findDestination(chosen) ?? DESTINATIONS[0];
+  const variant = destination.variants.find((one) => one === variants[destination.id]) ?? destination.variants[0];
   const cursor = view.log.filter((entry) => !entry.undone).length;
   const plan = useQuery({
-    queryKey: ['plan', view.id, DESTINATION, cursor, view.images.length],
-    queryFn: () => api<Plan>(`/api/assets/${view.id}/plan?to=${DESTINATION}`),
+    queryKey: ['plan', view.id, destination.id, cursor, view.images.length],
+    queryFn: () => api<Plan>(`/api/assets/${view.id}/plan?to=${destination.id}`),
+    placeholderData: keepPreviousData,
   });
   const handoffs = useHandoffs(view.id);
-  const { variant, set } = useChoices();
   const [shown, setShown] = useState<string | null>(null);
   const start = useMutation({
-    mutationFn: () => api<HandoffEntry>(`/api/assets/${view.id}/handoffs`, { method: 'POST', body: { destination: DESTINATION, variant } }),
+    mutationFn: () => api<HandoffEntry>(`/api/assets/${view.id}/handoffs`, { method: 'POST', body: { destination: destination.id, variant } }),
     onSuccess: (made) => {
       setShown(made.id);
       void handoffs.refetch();
@@ -43,17 +47,24 @@ export function HandoffStep() {
   return (
     <StepSheet
       title="Handoff"
-      note={plan.data?.destination.title}
       actions={
         <>
-          <fieldset className="seg" aria-label="File layout">
-            <button type="button" aria-pressed={variant === 'glb'} onClick={() => set({ variant: 'glb' })}>
-              GLB
-            </button>
-            <button type="button" aria-pressed={variant === 'gltf'} onClick={() => set({ variant: 'gltf' })}>
-              glTF + maps
-            </button>
-          </fieldset>
+          <select className="chip" aria-label="Destination" value={destination.id} onChange={(event) => set({ destination: event.target.value })}>
+            {DESTINATIONS.map(({ id, title }) => (
+              <option key={id} value={id}>
+                {title}
+              </option>
+            ))}
+          </select>
+          {destination.variants.length > 1 && (
+            <fieldset className="seg" aria-label="File layout">
+              {destination.variants.map((one) => (
+                <button key={one} type="button" aria-pressed={variant === one} onClick={() => set({ variants: { ...variants, [destination.id]: one } })}>
+                  {VARIANT_TITLES[one] ?? one.toUpperCase()}
+                </button>
+              ))}
+            </fieldset>
+          )}
           <button type="button" className="act main flex items-center gap-1.5" disabled={start.isPending || running} onClick={() => start.mutate()}>
             <PackageCheck size={14} /> Make the package
           </button>
@@ -88,6 +99,7 @@ function PlanSheet({ plan }: { plan: Plan }) {
           receipt will say so.
         </p>
       )}
+      {plan.preparations.length > 0 && <p className="mb-2">First, in memory: {plan.preparations.join('; ')}. What is made of it is listed when it is done.</p>}
       {plan.losses.length > 0 && (
         <ul className="mb-2 grid gap-0.5">
           {plan.losses.map((loss) => (

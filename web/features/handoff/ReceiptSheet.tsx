@@ -11,7 +11,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         <Mark kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'} size={12} />
         <h3 className="font-semibold">Receipt: {receipt.verdict}</h3>
         <span className="flex-1" />
-        <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>
+        {readBack.validator && <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>}
       </div>
       <table className="sheet-table">
         <tbody>
@@ -24,7 +24,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
               <td className="text-[12px] [overflow-wrap:anywhere]">{check.found}</td>
             </tr>
           ))}
-          {readBack.validator.messages.map((message) => (
+          {(readBack.validator?.messages ?? []).map((message) => (
             <tr key={`${message.code}${message.pointer}`}>
               <td>
                 <Mark kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'} />

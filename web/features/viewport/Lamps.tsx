@@ -39,9 +39,9 @@ function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: L
     camera.updateProjectionMatrix();
     one.shadow.normalBias = size * 0.004;
     one.shadow.bias = -0.0006;
-    one.shadow.radius = 1 + lamp.softness * 14;
-    one.shadow.blurSamples = 16;
+    one.shadow.radius = 1 + lamp.softness * 8;
+    one.shadow.blurSamples = 10;
     one.shadow.needsUpdate = true;
   }, [centre, size, lamp.softness]);
-  return <directionalLight ref={light} position={position} intensity={full * lamp.strength} color={tint} castShadow shadow-mapSize={[2048, 2048]} />;
+  return <directionalLight ref={light} position={position} intensity={full * lamp.strength} color={tint} castShadow shadow-mapSize={[1024, 1024]} />;
 }

@@ -1,10 +1,12 @@
-import { findDestination } from '@kinkajou/core/destinations/destination';
+import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { handOff } from '@kinkajou/core/handoff/handoff';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
 import { componentInWords } from '@kinkajou/core/handoff/receipt';
 import { planHandoff } from '@kinkajou/core/handoff/plan';
+import { preparationsOf } from '@kinkajou/core/handoff/prepareState';
+import { recipeOf } from '@kinkajou/core/materials/recipes/recipes';
 import { desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
@@ -20,8 +22,10 @@ const CANCEL_POLL_MS = 400;
 
 export async function requestHandoff(assetId: string, destination: string, variant: string): Promise<HandoffRow> {
   const asset = await findAsset(assetId);
-  if (!findDestination(destination)) throw new KinkajouError('handoff.destination', `there is no destination "${destination}"`);
-  const fileName = `${cleanName(asset.name, 'asset')}_${destination}${variant === 'gltf' ? '_gltf' : ''}.zip`;
+  const profile = findDestination(destination);
+  if (!profile) throw new KinkajouError('handoff.destination', `there is no destination "${destination}"`);
+  if (!profile.variants.includes(variant)) throw new KinkajouError('handoff.variant', `${destination} has no variant "${variant}"`);
+  const fileName = `${cleanName(asset.name, 'asset')}_${destination}${variant === profile.variants[0] ? '' : `_${variant}`}.zip`;
   const [row] = await db().insert(handoffs).values({ assetId, destination, variant, fileName }).returning();
   await enqueue('hand-off', { handoffId: row.id });
   await publish({ topic: 'handoff', id: assetId });
@@ -75,6 +79,8 @@ export async function previewPlan(assetId: string, destinationId: string) {
     })),
     materials: plan.materials.map(({ key, name }) => ({ key, name })),
     losses: plan.losses,
+    preparations: preparationsOf(state, destination).map(({ recipe, materials }) => `${recipeOf(recipe).title}: ${materials.join(', ')}`),
+    notes: destination.notes,
     errors: findings.filter((finding) => finding.severity === 'error').length,
   };
 }
@@ -106,7 +112,8 @@ export async function runHandoff(id: string): Promise<void> {
       findings,
       images,
       destination,
-      variant: row.variant === 'gltf' ? 'gltf' : 'glb',
+      variant: row.variant,
+      picture: asset.thumbnail ? await blobs.get(asset.thumbnail) : null,
       read: open.read,
       progress: (progress, doing) => Object.assign(told, { progress, doing }),
       signal: abort.signal,

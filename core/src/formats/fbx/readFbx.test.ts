@@ -1,3 +1,4 @@
+import { harbourParcel } from '../../test/harbour.ts';
 import { describe, expect, it } from 'vitest';
 import { channelBuoy } from '../../../../demo/src/channelBuoy.ts';
 import { countDocument, measureBounds } from '../../scene/measure.ts';
@@ -64,7 +65,7 @@ describe('FBX record tree', () => {
 
 describe('FBX model', () => {
   it('reads the buoy with its unit, materials and both paths', async () => {
-    const { files } = await channelBuoy();
+    const { files } = await harbourParcel(channelBuoy);
     const document = readFbx(files['buoy/buoy_v007.fbx'], 'buoy_v007.fbx');
     const counts = countDocument(document);
     expect([counts.meshes, counts.materials, counts.maps]).toEqual([19, 5, 7]);

@@ -5,7 +5,7 @@ import { listHandoffs, requestHandoff } from '@/server/services/handoffs';
 
 export const dynamic = 'force-dynamic';
 
-const schema = Joi.object({ destination: Joi.string().max(100).required(), variant: Joi.string().valid('glb', 'gltf').required() });
+const schema = Joi.object({ destination: Joi.string().max(100).required(), variant: Joi.string().max(10).required() });
 
 export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => ({ handoffs: await listHandoffs(await uuidParam(context)) }));

@@ -1,0 +1,35 @@
+import { type Destination, outputMap, scalar, triple } from './profile.ts';
+
+const COLOUR = { space: 'srgb_rec709_scene' as const };
+
+/** Engines that read metalness from colour and glossiness from the alpha of the same image. */
+export const engineGlossAlpha: Destination = {
+  profile: 1,
+  id: 'engine-gloss-alpha',
+  title: 'Engine, gloss in alpha',
+  summary: 'FBX, Y up, metres, metalness with glossiness in its alpha, occlusion and height apart, normal Y+, PNG',
+  format: 'fbx',
+  variants: ['fbx'],
+  upAxis: 'Y',
+  metresPerUnit: 1,
+  triangulate: false,
+  workflow: 'metalRough',
+  normalY: 'Y+',
+  maps: [
+    outputMap('baseColor', 'albedo', triple('baseColor'), { ...COLOUR, alpha: scalar('opacity') }),
+    outputMap('metalnessGlossiness', 'metalgloss', [scalar('metalness'), scalar('metalness'), scalar('metalness'), scalar('glossiness')]),
+    outputMap('normal', 'normal', triple('normal')),
+    outputMap('occlusion', 'occlusion', [scalar('occlusion')]),
+    outputMap('height', 'height', [scalar('height')]),
+    outputMap('emission', 'emission', triple('emission'), COLOUR),
+  ],
+  folder: 'maps',
+  prefix: '',
+  whiteFactors: false,
+  tiles: false,
+  maxSize: 8192,
+  notes: [
+    'Read the images that end in _metalgloss as data: r is metalness, alpha is glossiness (1 - roughness).',
+    'Read the images that end in _normal as a normal map, green up (Y+).',
+  ],
+};

@@ -1,0 +1,31 @@
+import { type Destination, outputMap, scalar, triple } from './profile.ts';
+
+const COLOUR = { space: 'srgb_rec709_scene' as const };
+
+/** glTF 2.0 for the web and viewers: one binary file, or glTF beside its maps. */
+export const webGltf: Destination = {
+  profile: 1,
+  id: 'web-gltf',
+  title: 'Web glTF',
+  summary: 'glTF 2.0, Y up, metres, occlusion-roughness-metalness in one image, normal Y+, opacity in the alpha of base colour',
+  format: 'gltf',
+  variants: ['glb', 'gltf'],
+  upAxis: 'Y',
+  metresPerUnit: 1,
+  triangulate: true,
+  workflow: 'metalRough',
+  normalY: 'Y+',
+  maps: [
+    outputMap('baseColor', 'basecolor', triple('baseColor'), { ...COLOUR, alpha: scalar('opacity') }),
+    outputMap('occlusionRoughnessMetalness', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
+    outputMap('normal', 'normal', triple('normal')),
+    outputMap('emission', 'emission', triple('emission'), COLOUR),
+    outputMap('transmission', 'transmission', [scalar('transmission')]),
+  ],
+  folder: 'maps',
+  prefix: '',
+  whiteFactors: false,
+  tiles: false,
+  maxSize: 0,
+  notes: [],
+};

@@ -1,0 +1,94 @@
+import type { Destination } from '../destinations/profile.ts';
+import { heightOf } from '../materials/height.ts';
+import { reorient } from '../scene/reorient.ts';
+import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
+import { type ChannelName, createMapUse, createMaterial, type Material, neutralValue, unitValue, VECTOR_CHANNELS } from '../scene/material.ts';
+import { toTriangles } from '../scene/triangulate.ts';
+import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
+
+/** Which channels of a written material an output image feeds, and by which component. */
+export function feedsOf({
+  map: { components, alpha },
+  components: planned,
+}: PlannedImage): { channel: ChannelName; component: 'rgb' | 'r' | 'g' | 'b' | 'a' }[] {
+  const recipes = [...components, ...(planned.length > components.length && alpha ? [alpha] : [])];
+  const feeds: ReturnType<typeof feedsOf> = [];
+  recipes.forEach(({ channel, as, part }, i) => {
+    const target = as ?? channel;
+    if (planned[i].from === 'constant' && !recipes.some((recipe, k) => recipe.channel === channel && planned[k].from === 'image')) return;
+    if (feeds.some((feed) => feed.channel === target)) return;
+    const whole = VECTOR_CHANNELS.has(target) && part === 0;
+    feeds.push({ channel: target, component: whole ? 'rgb' : (['r', 'g', 'b', 'a'] as const)[i] });
+  });
+  return feeds;
+}
+
+/** Path of an image as the written model names it. */
+export function pathInPackage({ folder }: Destination, file: string): string {
+  return folder === '' ? file : `${folder}/${file}`;
+}
+
+/** The document with the destination's axes, unit, polygons and materials, whose maps are the planned images. */
+export function destinationDocument(document: SceneDocument, plan: HandoffPlan): SceneDocument {
+  const { destination } = plan;
+  const turned = reorient(document, destination.upAxis === 'Z' ? Z_UP : Y_UP, destination.metresPerUnit);
+  const factor = document.metresPerUnit / destination.metresPerUnit;
+  const byKey = new Map(plan.materials.map((material) => [material.key, material]));
+  const materials = document.materials.map((material) => {
+    const planned = byKey.get(material.key);
+    return planned ? writtenMaterial(planned, destination, factor) : createMaterial(material.name, 'metalRough');
+  });
+  const paths = [...new Set(materials.flatMap((material) => Object.values(material.channels).flatMap(({ map }) => (map ? [map.image] : []))))];
+  return {
+    ...turned,
+    meshes: destination.triangulate ? turned.meshes.map(toTriangles) : turned.meshes,
+    materials,
+    images: paths.map((path) => ({ key: path, written: path, relative: path, embedded: null })),
+  };
+}
+
+/** A material as it is written: channels of the destination's shading model with the planned images. */
+export function writtenMaterial({ name, inputs, source, images }: PlannedMaterial, destination: Destination, lengthFactor: number): Material {
+  const material = createMaterial(name, destination.writeAs ?? destination.workflow);
+  Object.assign(material, { alphaMode: source.alphaMode, alphaCutoff: source.alphaCutoff, doubleSided: source.doubleSided, exponent: source.exponent });
+  const origin = { from: 'file' as const, detail: destination.id };
+  for (const image of Object.values(images)) {
+    if (!image) continue;
+    for (const { channel, component } of feedsOf(image)) {
+      const input = inputs[channel];
+      const { uvSet, transform, wrap } = image.use;
+      const map = createMapUse(pathInPackage(destination, image.pattern), channel, {
+        component,
+        space: image.map.space,
+        uvSet,
+        transform,
+        wrap,
+        normalY: channel === 'normal' ? destination.normalY : 'Y+',
+      });
+      const moves = channel === 'height' || channel === 'bump';
+      if (moves && input?.map) {
+        const { amount, mid } = heightOf(input.value, input.map);
+        // Bump has no unit; heights are lengths.
+        material.channels[channel] = {
+          value: amount * (channel === 'height' ? lengthFactor : 1),
+          map: { ...map, offset: mid === 0 ? 0 : -mid },
+          source: origin,
+        };
+      } else material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? (input?.value ?? unitValue(channel)) : 1, map, source: origin };
+    }
+  }
+  for (const [name_, input] of Object.entries(inputs)) {
+    const channel = name_ as ChannelName;
+    if (material.channels[channel] || !input || channel === 'normal' || skips(channel, material, destination)) continue;
+    if (JSON.stringify(input.value) === JSON.stringify(neutralValue(channel)) && channel !== 'baseColor' && channel !== 'roughness') continue;
+    material.channels[channel] = { value: input.value, map: null, source: origin };
+  }
+  return material;
+}
+
+/** Roughness and glossiness say the same, once; a height or bump without its map says nothing. */
+function skips(channel: ChannelName, { channels }: Material, { workflow }: Destination): boolean {
+  if (channel === 'height' || channel === 'bump' || channel === 'occlusion') return true;
+  if (channel === 'glossiness') return channels.roughness !== undefined || workflow === 'metalRough';
+  return channel === 'roughness' && channels.glossiness !== undefined;
+}
