@@ -104,7 +104,7 @@ test('channels are shown exactly, and the probe tells the pixel behind each numb
   const probe = page.getByRole('status', { name: 'Probe' });
   const cell = 2 + CELLS;
   await expect(probe).toContainText('Board', { timeout: 20_000 });
-  await expect(probe).toContainText(new RegExp(`board_basecolor\\.png (79|80|81), (47|48|49): ${[0, 1, 2].map((k) => codeOf(cell, k)).join(' ')}`));
+  await expect(probe).toContainText(new RegExp(`${[0, 1, 2].map((k) => codeOf(cell, k)).join(' ')} at (79|80|81), (47|48|49) of board_basecolor\\.png`));
   await expect(probe).toContainText((codeOf(cell + 7, 1) / 255).toFixed(3));
 
   await pickOption(page, 'Other channels', 'materials');

@@ -1,9 +1,10 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import type { AssetState } from '@kinkajou/core/asset/asset';
-import { KinkajouError } from '@kinkajou/core/errors';
+import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
+import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
@@ -22,6 +23,26 @@ interface HandoffOptions {
   json?: boolean;
 }
 
+/** A built-in destination by its id, or one of one's own from a JSON file. */
+async function destinationOf(word: string): Promise<Destination> {
+  if (!word.endsWith('.json')) {
+    const known = findDestination(word);
+    if (known) return known;
+    throw new KinkajouError('call.destination', `there is no destination "${word}"`, {}, 'See "kinkajou destinations", or name a JSON file.');
+  }
+  let text: string;
+  try {
+    text = await readFile(word, 'utf8');
+  } catch {
+    throw new KinkajouError('call.destination', 'this profile cannot be read', { file: word }, 'Check the spelling.');
+  }
+  try {
+    return parseProfile(JSON.parse(text));
+  } catch (error) {
+    throw toKinkajouError(error, 'profile.invalid', { file: word });
+  }
+}
+
 /** The asset as it stands, for the receiver's sheet. */
 async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
   const picture = await drawThumbnail(applyBindings(asset.document, state), state, asset.read, 480, 360);
@@ -30,8 +51,7 @@ async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Arra
 
 /** Writes the package into `--out`; with several models in one path, each into a folder of its own name. */
 export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
-  const destination = findDestination(options.to);
-  if (!destination) throw new KinkajouError('call.destination', `there is no destination "${options.to}"`, {}, 'See "kinkajou destinations".');
+  const destination = await destinationOf(options.to);
   const level = mendLevel(options.mend);
   const variant = options.variant ?? destination.variants[0];
   if (!destination.variants.includes(variant))

@@ -191,5 +191,18 @@ describe('kinkajou', () => {
     expect(bad.exit).toBe(1);
     expect(JSON.parse(bad.out).faults).toMatchObject([{ path: 'crate.fbx', fault: 'changed' }]);
     expect((await kinkajou('verify', 'elsewhere')).exit).toBe(2);
+    const { destinations } = JSON.parse((await kinkajou('destinations', '--json')).out);
+    const own = { ...destinations.find((one: { id: string }) => one.id === 'engine-packed'), id: 'quay-engine', prefix: 'Q_', upAxis: 'Y' };
+    await writeFile(join(folder, 'quay.json'), JSON.stringify(own));
+    const made = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay', '--json');
+    expect(JSON.parse(made.out)).toMatchObject({
+      destination: 'quay-engine',
+      outputs: expect.arrayContaining([expect.objectContaining({ path: 'maps/Q_Plank_BC.png' })]),
+    });
+    await writeFile(join(folder, 'quay.json'), JSON.stringify({ ...own, upAxis: 'X' }));
+    expect(await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('upAxis'),
+    });
   });
 });

@@ -53,7 +53,7 @@ export async function main(args: string[]): Promise<number> {
     .command('handoff')
     .description('make a model ready for a destination, with its receipt')
     .argument('<path>')
-    .requiredOption('--to <destination>', 'see "kinkajou destinations"')
+    .requiredOption('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file')
     .requiredOption('--out <dir>', 'folder for the package; made when it is not there')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')

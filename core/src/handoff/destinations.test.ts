@@ -10,12 +10,15 @@ import { type Destination, parseProfile } from '../destinations/profile.ts';
 import { decodeImage } from '../images/decode.ts';
 import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import type { Edit } from '../asset/asset.ts';
+import { replay } from '../edits/log.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
 import { smallParcel } from '../test/harbour.ts';
 import { decodeOutside, put } from '../test/tools.ts';
 import { bakeImage } from './bake.ts';
+import { differenceOf, isSame } from './differences.ts';
 import { destinationDocument } from './destinationDocument.ts';
 import { handOff, type HandoffResult } from './handoff.ts';
 import { type HandoffPlan, type PlannedImage, planHandoff } from './plan.ts';
@@ -179,6 +182,32 @@ describe('reading back', () => {
       files.set(model, writeModel({ ...wanted, nodes }, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files.get(model) as Uint8Array);
     };
     expect(await checks('modelling', rebind)).toContain('material of each face');
+  });
+});
+
+describe('the difference from last time', () => {
+  it('is none for the same, and names what an edit changed', async () => {
+    const [asset, destination] = [assets[0], byId('engine-packed')];
+    const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
+    const tint: Edit = { kind: 'setValues', slots: [{ material: 'Iron', channel: 'roughness' }], value: 0.9, origin: { from: 'hand', detail: '' } };
+    const inputs = {
+      document: asset.document,
+      source: asset.source,
+      state,
+      edits,
+      findings,
+      images: asset.images,
+      destination,
+      variant: 'fbx',
+      read: asset.read,
+    };
+    const first = await handOff(inputs);
+    expect(isSame(differenceOf(first.receipt, (await handOff(inputs)).receipt))).toBe(true);
+    const second = await handOff({ ...inputs, edits: [...edits, tint], state: replay(asset.source, [...edits, tint], asset.images).state });
+    const difference = differenceOf(first.receipt, second.receipt);
+    expect(difference.edits).toEqual(['Set Iron, roughness to the value 0.900']);
+    expect(difference.changed).toEqual(['README.html', 'handoff.json', 'lantern.fbx']);
+    expect([...difference.added, ...difference.removed]).toEqual([]);
   });
 });
 

@@ -119,7 +119,9 @@ async function makeModel(
   const model = `${name}.${variant}`;
   const carried = new Map([...baked].map(([file, bytes]) => [pathInPackage(destination, file), bytes]));
   const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: null }) });
-  plan.losses.push(...written.losses.filter((loss) => !plan.losses.includes(loss)));
+  const unsaid = written.losses.filter((loss) => loss.includes('cannot say which component'));
+  plan.unsaid.push(...unsaid);
+  plan.losses.push(...written.losses.filter((loss) => !unsaid.includes(loss) && !plan.losses.includes(loss)));
   const files: PackageFiles = new Map(written.files);
   if (variant !== 'usdz') for (const [path, bytes] of carried) files.set(path, bytes);
   report(0.75, 'reading back');

@@ -62,6 +62,8 @@ export interface HandoffPlan {
   losses: string[];
   /** What was converted first, in words. */
   prepared: string[];
+  /** What the format has no words for and the receiver's sheet tells instead. */
+  unsaid: string[];
 }
 
 /** Decides every output image and every loss before anything is computed. */
@@ -98,7 +100,7 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
     for (const channel of leftOut(material, inputs, destination)) losses.push(`${material.key}: the map of ${channel} has no place in ${destination.title}`);
     return { key: material.key, name, shading, inputs, source: material, images: own };
   });
-  return { destination, materials, images: [...planned.values()], losses: [...new Set(losses)], prepared: [] };
+  return { destination, materials, images: [...planned.values()], losses: [...new Set(losses)], prepared: [], unsaid: [] };
 }
 
 const EXTENSIONS: Record<MapType, string> = { png: 'png', tga: 'tga', tiff: 'tif', exr: 'exr' };

@@ -28,6 +28,8 @@ export interface Receipt {
   losses: string[];
   /** What was converted before the images were baked. */
   prepared: string[];
+  /** What the sheet for the receiver tells, since the format cannot. */
+  unsaid: string[];
   openFindings: { code: string; severity: string; subject: string; message: string }[];
   readBack: ReadBack;
 }
@@ -65,6 +67,7 @@ export function createReceipt({ source, edits, plan, variant, inputs, files, rea
     })),
     losses: plan.losses,
     prepared: plan.prepared,
+    unsaid: plan.unsaid,
     openFindings: open.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
     readBack,
   };

@@ -25,6 +25,8 @@ export interface Sheet {
   notes: string[];
   losses: string[];
   prepared: string[];
+  /** What the format has no words for; the tables of the materials tell it. */
+  unsaid: string[];
   materials: SheetMaterial[];
 }
 
@@ -41,6 +43,7 @@ export function createSheet(plan: HandoffPlan, asset: string, model: string): Sh
     notes,
     losses: plan.losses,
     prepared: plan.prepared,
+    unsaid: plan.unsaid,
     materials: plan.materials.map((material) => sheetMaterial(material, plan)),
   };
 }
@@ -53,7 +56,11 @@ function sheetMaterial({ name, inputs, source, shading, images }: PlannedMateria
     alpha: { mode: source.alphaMode, cutoff: source.alphaCutoff },
     doubleSided: source.doubleSided,
     values: {
-      ...Object.fromEntries(Object.entries(inputs).flatMap(([channel, input]) => (input && channel !== 'normal' ? [[channel, input.value]] : []))),
+      ...Object.fromEntries(
+        Object.entries(inputs).flatMap(([channel, input]) =>
+          input && channel !== 'normal' && !(channel === 'glossiness' && inputs.roughness) ? [[channel, input.value]] : [],
+        ),
+      ),
       ...(shading.transmission.value > 0 ? { transmission: shading.transmission.value, ior: shading.ior } : {}),
     },
     maps: files.flatMap((pattern) => {
@@ -99,7 +106,7 @@ ${picture ? `<img alt="${escapeText(sheet.asset)}" src="data:image/png;base64,${
 <tr><th>Up axis, unit</th><td>${sheet.upAxis} up, ${sheet.metresPerUnit} m</td></tr>
 <tr><th>Normal maps</th><td>green points ${sheet.normalY === 'Y+' ? 'up (Y+)' : 'down (Y-)'}</td></tr>
 </table>
-${list('To do by hand', sheet.notes)}${list('Left behind', sheet.losses)}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
+${list('To do by hand', sheet.notes)}${list('Told here alone', sheet.unsaid)}${list('Left behind', sheet.losses)}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
 ${sheet.materials.map(materialSection).join('\n')}
 </body>
 </html>

@@ -19,6 +19,15 @@ export default function Page() {
             <div className="bar">
               <h2 className="font-semibold">{destination.title}</h2>
               <span className="font-mono text-[11.5px] text-[var(--soft)]">{destination.id}</span>
+              <span className="flex-1" />
+              <a
+                className="act"
+                download={`${destination.id}.json`}
+                href={`data:application/json,${encodeURIComponent(`${JSON.stringify(destination, null, 2)}\n`)}`}
+                title="The profile as a file; change it and name it to the command line with --to"
+              >
+                Export as JSON
+              </a>
             </div>
             <p className="px-3 py-2">{destination.summary}.</p>
             <dl className="grid grid-cols-4 gap-2 px-3 pb-3 text-[12.3px]">

@@ -1,6 +1,8 @@
 'use client';
 
 import { DESTINATIONS, findDestination } from '@kinkajou/core/destinations/destinations';
+import { differenceOf, isSame } from '@kinkajou/core/handoff/differences';
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { Download, PackageCheck, X } from 'lucide-react';
 import { useState } from 'react';
@@ -43,6 +45,8 @@ export function HandoffStep() {
   });
   const list = handoffs.data ?? [];
   const current = list.find((handoff) => handoff.id === shown) ?? list[0];
+  const earlier =
+    current && list.slice(list.indexOf(current) + 1).find((one) => one.receipt && one.destination === current.destination && one.variant === current.variant);
   const running = list.some((handoff) => handoff.state === 'queued' || handoff.state === 'running');
   return (
     <StepSheet
@@ -83,9 +87,39 @@ export function HandoffStep() {
             ))}
           </ul>
         </section>
+        {current?.receipt && earlier?.receipt && <Difference before={earlier.receipt} after={current.receipt} />}
         {current?.receipt && <ReceiptSheet receipt={current.receipt} />}
       </div>
     </StepSheet>
+  );
+}
+
+/** What is different from the last package for the same destination. */
+function Difference({ before, after }: { before: Receipt; after: Receipt }) {
+  const difference = differenceOf(before, after);
+  const lines = [
+    ...difference.edits.map((text) => `since then: ${text}`),
+    ...difference.changed.map((path) => `changed: ${path}`),
+    ...difference.added.map((path) => `new: ${path}`),
+    ...difference.removed.map((path) => `no longer there: ${path}`),
+    ...difference.lossesGone.map((loss) => `no longer left behind: ${loss}`),
+    ...difference.lossesNew.map((loss) => `now left behind: ${loss}`),
+  ];
+  return (
+    <section aria-label="Difference from last time">
+      <h3 className="mb-1 font-semibold">Difference from last time</h3>
+      {isSame(difference) ? (
+        <p className="text-[var(--soft)]">None: the same files, byte for byte.</p>
+      ) : (
+        <ul className="list-disc pl-4 text-[12.3px]">
+          {lines.map((line) => (
+            <li key={line} className="break-words">
+              {line}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
   );
 }
 

@@ -38,6 +38,8 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         </tbody>
       </table>
       <Remarks title="Left behind" lines={receipt.losses} />
+      <Remarks title="Told in the sheet for the receiver" lines={receipt.unsaid ?? []} />
+      <Remarks title="Converted on the way" lines={receipt.prepared ?? []} />
       <Remarks title="Open when it was made" lines={receipt.openFindings.map((finding) => `${finding.code}: ${finding.message}`)} />
       <Remarks title="Edits" lines={receipt.edits.map((edit) => `${edit.text} (${edit.from}${edit.detail ? `: ${edit.detail}` : ''})`)} />
       <div className="px-3 py-2">

@@ -90,7 +90,7 @@ export function Probe() {
               <div key={channel} className="grid gap-x-2" style={{ gridTemplateColumns: '78px minmax(0, 1fr)' }}>
                 <dt className="text-[var(--soft)]">{channelTitle(channel)}</dt>
                 <dd className="truncate font-mono text-[11px]">{value}</dd>
-                {from && <dd className="col-start-2 truncate text-[10.8px] text-[var(--soft)]">{from}</dd>}
+                {from && <dd className="col-start-2 text-[10.8px] [overflow-wrap:anywhere] text-[var(--soft)]">{from}</dd>}
               </div>
             ))}
           </dl>
@@ -124,7 +124,7 @@ async function readLines(view: BenchView, { material: key, uvs }: Picked): Promi
     if (content.map && !found?.pixel) return [{ channel, value: '', from: missing.get(channel) ?? 'the pixel cannot be read' }];
     const value = sampleChannel(channel, { value: content.value, map: content.map, pixels: found?.pixel ? singlePixel(found.pixel) : null });
     const from = found?.pixel
-      ? `${fileName(found.place.path)} ${found.place.x}, ${found.place.y}: ${found.pixel.map((part) => storedText(part)).join(' ')}`
+      ? `${found.pixel.map((part) => storedText(part)).join(' ')} at ${found.place.x}, ${found.place.y} of ${fileName(found.place.path)}`
       : '';
     return [{ channel, value: numbers(value), from }];
   });
