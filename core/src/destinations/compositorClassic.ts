@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
 
 /** Compositors with a classic scene reader: diffuse, specular intensity, normal or bump, opacity as its own map. */
 export const compositorClassic: Destination = {
@@ -17,12 +15,9 @@ export const compositorClassic: Destination = {
   writeAs: 'legacy',
   normalY: 'Y+',
   maps: [
-    outputMap('diffuse', 'diffuse', triple('baseColor'), COLOUR),
+    outputMap('diffuse', 'diffuse', triple('baseColor'), SRGB),
     outputMap('specular', 'specular', [scalar('glossiness', 'specular')]),
-    outputMap('normal', 'normal', triple('normal')),
-    outputMap('bump', 'bump', [scalar('bump')]),
-    outputMap('opacity', 'opacity', [scalar('opacity')]),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
+    ...perChannel(['normal', 'bump', 'opacity', 'emission']),
   ],
   folder: 'maps',
   prefix: '',

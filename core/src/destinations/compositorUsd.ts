@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, perChannel } from './profile.ts';
 
 /** Compositors that read USD and bring everything along. */
 export const compositorUsd: Destination = {
@@ -15,16 +13,7 @@ export const compositorUsd: Destination = {
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: [
-    outputMap('baseColor', 'basecolor', triple('baseColor'), COLOUR),
-    outputMap('metalness', 'metalness', [scalar('metalness')]),
-    outputMap('roughness', 'roughness', [scalar('roughness')]),
-    outputMap('normal', 'normal', triple('normal')),
-    outputMap('height', 'height', [scalar('height')]),
-    outputMap('opacity', 'opacity', [scalar('opacity')]),
-    outputMap('occlusion', 'occlusion', [scalar('occlusion')]),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
-  ],
+  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission']),
   folder: 'maps',
   prefix: '',
   whiteFactors: false,

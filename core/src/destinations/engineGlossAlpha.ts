@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
 
 /** Engines that read metalness from colour and glossiness from the alpha of the same image. */
 export const engineGlossAlpha: Destination = {
@@ -16,12 +14,9 @@ export const engineGlossAlpha: Destination = {
   workflow: 'metalRough',
   normalY: 'Y+',
   maps: [
-    outputMap('baseColor', 'albedo', triple('baseColor'), { ...COLOUR, alpha: scalar('opacity') }),
+    outputMap('baseColor', 'albedo', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
     outputMap('metalnessGlossiness', 'metalgloss', [scalar('metalness'), scalar('metalness'), scalar('metalness'), scalar('glossiness')]),
-    outputMap('normal', 'normal', triple('normal')),
-    outputMap('occlusion', 'occlusion', [scalar('occlusion')]),
-    outputMap('height', 'height', [scalar('height')]),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
+    ...perChannel(['normal', 'occlusion', 'height', 'emission']),
   ],
   folder: 'maps',
   prefix: '',

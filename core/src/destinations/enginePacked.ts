@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, outputMap, scalar, SRGB, triple } from './profile.ts';
 
 /** Engines that pack occlusion, roughness and metalness into one image and point green down. */
 export const enginePacked: Destination = {
@@ -16,10 +14,10 @@ export const enginePacked: Destination = {
   workflow: 'metalRough',
   normalY: 'Y-',
   maps: [
-    outputMap('baseColor', 'BC', triple('baseColor'), { ...COLOUR, alpha: scalar('opacity') }),
+    outputMap('baseColor', 'BC', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
     outputMap('occlusionRoughnessMetalness', 'ORM', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
     outputMap('normal', 'N', triple('normal')),
-    outputMap('emission', 'E', triple('emission'), COLOUR),
+    outputMap('emission', 'E', triple('emission'), SRGB),
     outputMap('height', 'H', [scalar('height')]),
   ],
   folder: 'maps',

@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, perChannel } from './profile.ts';
 
 /** Modelling applications: polygons, UV sets, hard edges and separate maps. */
 export const modelling: Destination = {
@@ -15,18 +13,7 @@ export const modelling: Destination = {
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: [
-    outputMap('baseColor', 'basecolor', triple('baseColor'), COLOUR),
-    outputMap('metalness', 'metalness', [scalar('metalness')]),
-    outputMap('roughness', 'roughness', [scalar('roughness')]),
-    outputMap('normal', 'normal', triple('normal')),
-    outputMap('bump', 'bump', [scalar('bump')]),
-    outputMap('height', 'height', [scalar('height')]),
-    outputMap('occlusion', 'occlusion', [scalar('occlusion')]),
-    outputMap('opacity', 'opacity', [scalar('opacity')]),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
-    outputMap('transmission', 'transmission', [scalar('transmission')]),
-  ],
+  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'bump', 'height', 'occlusion', 'opacity', 'emission', 'transmission']),
   folder: 'maps',
   prefix: '',
   whiteFactors: false,

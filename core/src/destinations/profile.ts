@@ -1,6 +1,15 @@
 import Joi from 'joi';
 import { KinkajouError } from '../errors.ts';
-import { CHANNELS, type ChannelName, COLOUR_SPACES, type ColourSpace, type NormalDirection, type Workflow } from '../scene/material.ts';
+import {
+  CHANNELS,
+  type ChannelName,
+  COLOUR_CHANNELS,
+  COLOUR_SPACES,
+  type ColourSpace,
+  type NormalDirection,
+  VECTOR_CHANNELS,
+  type Workflow,
+} from '../scene/material.ts';
 
 /** One component of an output image: which channel feeds it, or a constant where the channel has no map. */
 export interface ComponentRecipe {
@@ -153,4 +162,14 @@ export function triple(channel: ChannelName): ComponentRecipe[] {
 /** A map as most destinations want it: 8-bit PNG. */
 export function outputMap(name: string, suffix: string, components: ComponentRecipe[], more: Partial<OutputMap> = {}): OutputMap {
   return { name, suffix, space: 'data', type: 'png', depth: 8, components, alpha: null, ...more };
+}
+
+export const SRGB: Partial<OutputMap> = { space: 'srgb_rec709_scene' };
+
+/** One image per channel, named after it; colours and data as given. */
+export function perChannel(channels: readonly ChannelName[], colour: Partial<OutputMap> = SRGB, data: Partial<OutputMap> = {}): OutputMap[] {
+  return channels.map((channel) => {
+    const parts = VECTOR_CHANNELS.has(channel) ? triple(channel) : [scalar(channel)];
+    return outputMap(channel, channel.toLowerCase(), parts, COLOUR_CHANNELS.has(channel) ? colour : data);
+  });
 }

@@ -1,4 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
+import { type Destination, perChannel } from './profile.ts';
 
 const COLOUR = { space: 'lin_ap1_scene' as const, type: 'exr' as const, depth: 'half' as const };
 
@@ -15,16 +15,7 @@ export const renderFilm: Destination = {
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: [
-    outputMap('baseColor', 'basecolor', triple('baseColor'), COLOUR),
-    outputMap('metalness', 'metalness', [scalar('metalness')], { depth: 16 }),
-    outputMap('roughness', 'roughness', [scalar('roughness')], { depth: 16 }),
-    outputMap('normal', 'normal', triple('normal'), { depth: 16 }),
-    outputMap('height', 'height', [scalar('height')], { depth: 16 }),
-    outputMap('opacity', 'opacity', [scalar('opacity')], { depth: 16 }),
-    outputMap('occlusion', 'occlusion', [scalar('occlusion')]),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
-  ],
+  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission'], COLOUR, { depth: 16 }),
   folder: 'maps',
   prefix: '',
   whiteFactors: false,

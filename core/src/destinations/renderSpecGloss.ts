@@ -1,4 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
+import { type Destination, outputMap, perChannel, triple } from './profile.ts';
 
 const COLOUR = { space: 'srgb_rec709_scene' as const, type: 'tiff' as const, depth: 16 as const };
 const DATA = { type: 'tiff' as const, depth: 16 as const };
@@ -19,11 +19,7 @@ export const renderSpecGloss: Destination = {
   maps: [
     outputMap('diffuse', 'diffuse', triple('baseColor'), COLOUR),
     outputMap('specular', 'specular', triple('specularColor'), COLOUR),
-    outputMap('glossiness', 'glossiness', [scalar('glossiness')], DATA),
-    outputMap('normal', 'normal', triple('normal'), DATA),
-    outputMap('height', 'height', [scalar('height')], DATA),
-    outputMap('opacity', 'opacity', [scalar('opacity')], DATA),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
+    ...perChannel(['glossiness', 'normal', 'height', 'opacity', 'emission'], COLOUR, DATA),
   ],
   folder: 'maps',
   prefix: '',

@@ -1,6 +1,4 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
-
-const COLOUR = { space: 'srgb_rec709_scene' as const };
+import { type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
 
 /** glTF 2.0 for the web and viewers: one binary file, or glTF beside its maps. */
 export const webGltf: Destination = {
@@ -16,11 +14,9 @@ export const webGltf: Destination = {
   workflow: 'metalRough',
   normalY: 'Y+',
   maps: [
-    outputMap('baseColor', 'basecolor', triple('baseColor'), { ...COLOUR, alpha: scalar('opacity') }),
+    outputMap('baseColor', 'basecolor', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
     outputMap('occlusionRoughnessMetalness', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
-    outputMap('normal', 'normal', triple('normal')),
-    outputMap('emission', 'emission', triple('emission'), COLOUR),
-    outputMap('transmission', 'transmission', [scalar('transmission')]),
+    ...perChannel(['normal', 'emission', 'transmission']),
   ],
   folder: 'maps',
   prefix: '',

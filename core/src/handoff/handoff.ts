@@ -68,10 +68,8 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   }
   report(0.65, 'writing the model');
   const name = cleanName(source.name, 'asset');
-  const { files, readBack } =
-    destination.format === 'gltf'
-      ? await makeGltf(document, plan, baked, name, variant, read, report)
-      : await makeModel(document, plan, baked, name, variant, read, report);
+  const making: Making = { document, plan, baked, name, variant, read, report };
+  const { files, readBack } = destination.format === 'gltf' ? await makeGltf(making) : await makeModel(making);
   const sheet = createSheet(plan, source.name, `${name}.${variant}`);
   files.set('handoff.json', new TextEncoder().encode(`${JSON.stringify(sheet, null, 2)}\n`));
   files.set('README.html', new TextEncoder().encode(sheetPage(sheet, inputs.picture ?? null)));
@@ -87,33 +85,28 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   return { files, receipt };
 }
 
-type Report = (share: number, doing: string) => void;
+/** All that writing the model needs. */
+interface Making {
+  document: SceneDocument;
+  plan: HandoffPlan;
+  /** Content of each planned image by its file name. */
+  baked: Map<string, Uint8Array>;
+  name: string;
+  variant: string;
+  read: ReadFile;
+  report: (share: number, doing: string) => void;
+}
+
 type Made = { files: PackageFiles; readBack: ReadBack };
 
-async function makeGltf(
-  document: SceneDocument,
-  plan: HandoffPlan,
-  baked: Map<string, Uint8Array>,
-  name: string,
-  variant: string,
-  read: ReadFile,
-  report: Report,
-): Promise<Made> {
+async function makeGltf({ document, plan, baked, name, variant, read, report }: Making): Promise<Made> {
   const files = await writeGltf(document, plan, baked, name, variant === 'gltf' ? 'gltf' : 'glb');
   report(0.75, 'reading back');
   return { files, readBack: await readBackGltf(files, document, plan, read) };
 }
 
 /** FBX, OBJ and USD: the model beside its maps, or around them. */
-async function makeModel(
-  document: SceneDocument,
-  plan: HandoffPlan,
-  baked: Map<string, Uint8Array>,
-  name: string,
-  variant: string,
-  read: ReadFile,
-  report: Report,
-): Promise<Made> {
+async function makeModel({ document, plan, baked, name, variant, read, report }: Making): Promise<Made> {
   const { destination } = plan;
   const wanted = destinationDocument(document, plan);
   const model = `${name}.${variant}`;

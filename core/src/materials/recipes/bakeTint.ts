@@ -1,6 +1,6 @@
 import { type ChannelName, COLOUR_CHANNELS, type Material } from '../../scene/material.ts';
 import { colourValue, opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
-import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarWriter } from './rows.ts';
+import { isBeyondWhite, rewriteColour } from './rows.ts';
 
 /** The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is white afterwards. */
 export const bakeTint: Recipe = {
@@ -13,30 +13,16 @@ export const bakeTint: Recipe = {
   async make(material, inputs, _params, progress) {
     const channels = tinted(material).filter((channel) => inputs[channel]?.pixels);
     const images = [];
-    let clipped = 0;
-    let pixels = 0;
+    let [clipped, pixels] = [0, 0];
     for (const [index, channel] of channels.entries()) {
+      // The factor is part of the input, so that reading already multiplies by it.
       const input = inputs[channel] as RecipeInput & { pixels: NonNullable<RecipeInput['pixels']>; map: NonNullable<RecipeInput['map']> };
-      const { width, height, components } = input.pixels;
-      const hasAlpha = components === 2 || components === 4;
-      const out = imageLike([input], { width, height }, hasAlpha ? 4 : 3);
-      const [read, write] = [colourReader(input, { width, height }), colourWriter(out, input.map.space)];
-      const [readAlpha, writeAlpha] = [alphaReader(input.pixels), scalarWriter(out, 3)];
-      const [row, alphas] = [new Float64Array(width * 3), new Float64Array(width)];
-      const integers = !(out.data instanceof Float32Array);
-      await eachRow(
-        { width, height },
-        (share) => progress((index + share) / channels.length),
-        (y) => {
-          read(y, row);
-          if (integers) for (let at = 0; at < row.length; at += 3) if (row[at] > 1 || row[at + 1] > 1 || row[at + 2] > 1) clipped += 1;
-          write(y, row);
-          if (!hasAlpha) return;
-          readAlpha(y, alphas);
-          writeAlpha(y, alphas);
-        },
-      );
-      pixels += width * height;
+      const share = (done: number) => progress((index + done) / channels.length);
+      const out = await rewriteColour(input, false, share, (row) => {
+        for (let at = 0; at < row.length; at += 3) if (isBeyondWhite(row, at)) clipped += 1;
+      });
+      if (out.data instanceof Float32Array) clipped = 0;
+      pixels += out.width * out.height;
       images.push({ channel, pixels: out, space: input.map.space, like: input.map });
     }
     return {

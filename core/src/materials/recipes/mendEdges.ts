@@ -1,7 +1,7 @@
 import { unitOf } from '../../images/pixelBuffer.ts';
 import type { Material } from '../../scene/material.ts';
 import { inputOf, mapOf, opacityAlong, type Recipe } from './recipe.ts';
-import { alphaReader, colourReader, colourWriter, eachRow, imageLike, scalarWriter } from './rows.ts';
+import { alphaReader, eachRow, MULTIPLIED_IN, rewriteColour } from './rows.ts';
 
 /** Below this alpha a premultiplied colour holds too few codes to be brought back. */
 const THINNEST = 1 / 255;
@@ -11,17 +11,7 @@ export const undoPremultiplied: Recipe = {
   id: 'undo-premultiplied',
   title: 'Undo premultiplied colour',
   does: 'The colour is divided by its alpha, so that half-clear edges have the full colour again.',
-  params: [
-    {
-      key: 'in',
-      title: 'Multiplied in',
-      choices: [
-        { value: 'stored', title: 'stored numbers' },
-        { value: 'light', title: 'linear light' },
-      ],
-      fallback: 'stored',
-    },
-  ],
+  params: [MULTIPLIED_IN],
   refuses: needsAlpha,
   reads: () => ['baseColor'],
   async make(material, inputs, { in: where }, progress) {
@@ -29,16 +19,10 @@ export const undoPremultiplied: Recipe = {
     const { map, pixels } = base;
     if (!map || !pixels || !hasAlpha(pixels.components)) return { images: [], slots: [], figures: [] };
     const { width, height } = pixels;
-    const grid = { width, height };
-    const stored = where === 'stored';
-    const out = imageLike([base], grid, 4);
-    const read = colourReader({ value: [1, 1, 1], map: { ...map, ...(stored ? { space: 'data' as const } : {}) }, pixels }, grid);
-    const write = colourWriter(out, stored ? 'data' : map.space);
-    const [readAlpha, writeAlpha] = [alphaReader(pixels), scalarWriter(out, 3)];
-    const [row, alphas] = [new Float64Array(width * 3), new Float64Array(width)];
+    const readAlpha = alphaReader(pixels);
+    const alphas = new Float64Array(width);
     let changed = 0;
-    await eachRow(grid, progress, (y) => {
-      read(y, row);
+    const out = await rewriteColour({ value: [1, 1, 1], map, pixels }, where === 'stored', progress, (row, y) => {
       readAlpha(y, alphas);
       for (let x = 0, at = 0; x < width; x += 1, at += 3) {
         const alpha = alphas[x];
@@ -46,8 +30,6 @@ export const undoPremultiplied: Recipe = {
         for (let k = at; k < at + 3; k += 1) row[k] = Math.min(1, row[k] / alpha);
         changed += 1;
       }
-      write(y, row);
-      writeAlpha(y, alphas);
     });
     return {
       images: [{ channel: 'baseColor', pixels: out, space: map.space, like: map }],

@@ -2,7 +2,7 @@ import { conversionOf, isColourSpace } from '../../colour/spaces.ts';
 import { resizeBuffer } from '../../images/components.ts';
 import { type PixelArray, type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import type { ColourSpace, Component, MapUse, Rgb } from '../../scene/material.ts';
-import { colourValue, type Progress, type RecipeInput, scalarValue } from './recipe.ts';
+import { type ChoiceParam, colourValue, type Progress, type RecipeInput, scalarValue } from './recipe.ts';
 
 /** Colours are computed with in linear Rec.709, whatever their image is tagged. */
 export const WORKING: ColourSpace = 'lin_rec709_scene';
@@ -225,4 +225,47 @@ function quantiser(data: PixelArray, encode: ((value: number) => number) | null)
   const clamp = (value: number) => Math.min(1, Math.max(0, value));
   if (!encode) return (value) => Math.round(clamp(value) * unit);
   return (value) => Math.round(clamp(encode(clamp(value))) * unit);
+}
+
+/** The parameter of recipes that undo a multiplication: whether it was done in the stored numbers or in light. */
+export const MULTIPLIED_IN: ChoiceParam = {
+  key: 'in',
+  title: 'Multiplied in',
+  choices: [
+    { value: 'stored', title: 'stored numbers' },
+    { value: 'light', title: 'linear light' },
+  ],
+  fallback: 'stored',
+};
+
+/** A map whose colours are changed row by row, in the stored numbers or in light. Alpha stays as it is. */
+export async function rewriteColour(
+  input: RecipeInput & { map: MapUse; pixels: PixelBuffer },
+  stored: boolean,
+  progress: Progress,
+  change: (row: Float64Array, y: number) => void,
+): Promise<PixelBuffer> {
+  const { map, pixels } = input;
+  const { width, height, components } = pixels;
+  const grid = { width, height };
+  const hasAlpha = components === 2 || components === 4;
+  const out = imageLike([input], grid, hasAlpha ? 4 : 3);
+  const read = colourReader(stored ? { ...input, map: { ...map, space: 'data' } } : input, grid);
+  const write = colourWriter(out, stored ? 'data' : map.space);
+  const [readAlpha, writeAlpha] = [alphaReader(pixels), scalarWriter(out, 3)];
+  const [row, alphas] = [new Float64Array(width * 3), new Float64Array(width)];
+  await eachRow(grid, progress, (y) => {
+    read(y, row);
+    change(row, y);
+    write(y, row);
+    if (!hasAlpha) return;
+    readAlpha(y, alphas);
+    writeAlpha(y, alphas);
+  });
+  return out;
+}
+
+/** Whether any part of a colour is above white. */
+export function isBeyondWhite(row: Float64Array, at: number): boolean {
+  return row[at] > 1 || row[at + 1] > 1 || row[at + 2] > 1;
 }
