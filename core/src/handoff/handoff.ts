@@ -85,6 +85,9 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   return { files, receipt };
 }
 
+/** Losses of words, not of looks: the tables of the sheet tell which component and which space. */
+const UNSAID = /cannot say which component|has no word for the colour space/;
+
 /** All that writing the model needs. */
 interface Making {
   document: SceneDocument;
@@ -112,7 +115,7 @@ async function makeModel({ document, plan, baked, name, variant, read, report }:
   const model = `${name}.${variant}`;
   const carried = new Map([...baked].map(([file, bytes]) => [pathInPackage(destination, file), bytes]));
   const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: null }) });
-  const unsaid = written.losses.filter((loss) => loss.includes('cannot say which component'));
+  const unsaid = written.losses.filter((loss) => UNSAID.test(loss));
   plan.unsaid.push(...unsaid);
   plan.losses.push(...written.losses.filter((loss) => !unsaid.includes(loss) && !plan.losses.includes(loss)));
   const files: PackageFiles = new Map(written.files);
