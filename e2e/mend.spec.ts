@@ -28,7 +28,11 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
     const open = view.findings.filter((finding: { mend: unknown }) => finding.mend);
     if (open.length === 0) break;
     const before = await logLength(page, id);
-    await page.keyboard.press('n');
+    // A finding that only a person can settle is passed over.
+    for (let k = 0; k < view.findings.length; k += 1) {
+      await page.keyboard.press('n');
+      if ((await page.locator('[data-finding-focused] .act.main').count()) > 0) break;
+    }
     await page.keyboard.press('m');
     await expect.poll(() => logLength(page, id)).toBeGreaterThan(before);
   }

@@ -7,7 +7,7 @@ import sharp from 'sharp';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 // A small window: drawing in software is slow.
-test.use({ viewport: { width: 1100, height: 640 } });
+test.use({ viewport: { width: 1100, height: 600 } });
 
 const CELLS = 8;
 const CELL = 32;

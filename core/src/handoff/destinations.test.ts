@@ -37,7 +37,7 @@ let assets: OpenAsset[];
 beforeAll(async () => {
   assets = [];
   for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags]) {
-    const parcel = await smallParcel(make, 96);
+    const parcel = await smallParcel(make, 48);
     const source = memorySource(parcel.id, parcel.files);
     assets.push(await openAsset(source, listModels(source)[0]));
   }
