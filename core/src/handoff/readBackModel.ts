@@ -126,8 +126,8 @@ function slotChecks(modelPath: string, files: PackageFiles, wanted: SceneDocumen
 
 /** What the format could not say is among the losses already. */
 function isLoss(slot: string, { losses }: HandoffPlan): boolean {
-  const channel = slot.split(', ')[1];
-  return losses.some((loss) => loss.toLowerCase().includes(channel.toLowerCase()));
+  const channel = slot.slice(slot.lastIndexOf(', ') + 2, slot.lastIndexOf(': '));
+  return losses.some((loss) => loss.includes(`no input for ${channel}`) || loss.includes(`no word for maps of ${channel}`));
 }
 
 /** `Brass, normal: brass_normal.png`. */
