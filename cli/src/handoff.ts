@@ -3,20 +3,29 @@ import { dirname, join } from 'node:path';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import type { AssetState } from '@kinkajou/core/asset/asset';
-import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
+import { type Destination, type MapType, parseProfile } from '@kinkajou/core/destinations/profile';
+import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
+import { parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
-import { handOff } from '@kinkajou/core/handoff/handoff';
+import type { BakeCache } from '@kinkajou/core/handoff/bakeImages';
+import { handOff, type HandoffResult } from '@kinkajou/core/handoff/handoff';
+import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
 interface HandoffOptions {
-  to: string;
-  out: string;
+  to: string[];
+  out?: string;
+  plan?: boolean;
+  size?: string;
+  unit?: string;
+  type?: string;
   search: string[];
   mend: string;
   variant?: string;
@@ -49,47 +58,110 @@ async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Arra
   return picture && encodePng(picture);
 }
 
-/** Writes the package into `--out`; with several models in one path, each into a folder of its own name. */
+/** Size, unit and image type, where the destination leaves them open. */
+function choicesOf({ variant, size, unit, type }: HandoffOptions): HandoffChoices {
+  return {
+    ...(variant ? { variant } : {}),
+    ...(size ? { size: parseSize(size) } : {}),
+    ...(unit ? { metresPerUnit: parseUnit(unit) } : {}),
+    ...(type ? { type: type as MapType } : {}),
+  };
+}
+
+/** `2.5`, `40cm` or `1 m`, in metres. */
+function parseSize(text: string): number {
+  const [, number, unit] = /^([\d.]+) *([a-z]*)$/i.exec(text.trim()) ?? [];
+  const metres = Number(number) * (unit ? parseUnit(unit) : 1);
+  if (!(metres >= 0)) throw new KinkajouError('call.size', `--size is "${text}"`, {}, 'Give metres, or a number and a unit such as 40cm.');
+  return metres;
+}
+
+/** Baked images of this call, so that several destinations share what is the same. */
+function memoryCache(): BakeCache {
+  const kept = new Map<string, Uint8Array>();
+  return { get: async (key) => kept.get(key) ?? null, put: async (key, bytes) => void kept.set(key, bytes) };
+}
+
+/**
+ * Writes the package into `--out`. With several models in one path each goes into a folder of its own name, with
+ * several destinations each into one of its id.
+ */
 export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
-  const destination = await destinationOf(options.to);
+  if (options.to.length === 0) throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
+  const destinations: Destination[] = [];
+  for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);
-  const variant = options.variant ?? destination.variants[0];
-  if (!destination.variants.includes(variant))
-    throw new KinkajouError('call.variant', `--variant is "${variant}"; ${destination.id} takes ${destination.variants.join(' or ')}`);
-  const { results: made, unreadable } = await withAssets(path, options.search, output, async (given) => {
+  const choices = choicesOf(options);
+  for (const destination of destinations) settle(destination, choices);
+  const cache = memoryCache();
+  const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
     const { asset, edits, state, findings } = await mendWithFacts(given, level, output);
-    const result = await handOff({
-      document: asset.document,
-      source: asset.source,
-      state,
-      edits,
-      findings,
-      images: asset.images,
-      destination,
-      variant,
-      read: asset.read,
-      picture: await pictureOf(asset, state),
-      progress: (share, doing) => output.message(`${Math.round(share * 100)}% ${doing}`),
-    });
-    return { name: cleanName(asset.source.name, 'asset'), ...result };
+    const { document, source, images, read } = asset;
+    const name = cleanName(source.name, 'asset');
+    const made: { name: string; destination: string; result: HandoffResult | null; plan: HandoffPreview | null }[] = [];
+    const picture = options.plan ? null : await pictureOf(asset, state);
+    for (const destination of destinations) {
+      const { id } = destination;
+      if (options.plan) {
+        made.push({ name, destination: id, result: null, plan: await previewHandoff({ source, state, images, destination, choices, read }) });
+        continue;
+      }
+      const progress = (share: number, doing: string) => output.message(`${destinations.length > 1 ? `${id}: ` : ''}${Math.round(share * 100)}% ${doing}`);
+      const result = await handOff({ document, source, state, edits, findings, images, destination, choices, read, picture, progress, cache });
+      made.push({ name, destination: id, result, plan: null });
+    }
+    return made;
   });
+  const all = results.flat();
+  if (options.plan)
+    return tellPlans(
+      all.flatMap(({ name, plan }) => (plan ? [{ name, plan }] : [])),
+      options,
+      output,
+    );
+  const many = results.length > 1;
   const folders = new Set<string>();
-  for (const { name, files, receipt } of made) {
-    let folder = made.length === 1 ? options.out : join(options.out, name);
-    for (let i = 2; folders.has(folder); i += 1) folder = join(options.out, `${name}_${i}`);
+  const receipts: Receipt[] = [];
+  for (const { name, destination, result } of all) {
+    if (!result) continue;
+    const base = join(options.out ?? '', ...(destinations.length > 1 ? [destination] : []), ...(many ? [name] : []));
+    let folder = base;
+    for (let i = 2; folders.has(folder); i += 1) folder = `${base}_${i}`;
     folders.add(folder);
-    for (const [file, bytes] of files) {
-      await mkdir(dirname(join(folder, file)), { recursive: true });
-      await writeFile(join(folder, file), bytes);
-    }
-    if (!options.json) {
-      output.text(`${folder}: ${receipt.verdict}, ${receipt.outputs.map((file) => file.path).join(', ')}`);
-      for (const loss of receipt.losses) output.text(`  ${loss}`);
-      for (const check of receipt.readBack.checks.filter((one) => !one.ok))
-        output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
-    }
+    receipts.push(result.receipt);
+    await writePackage(folder, result);
+    if (!options.json) tellReceipt(folder, result.receipt, output);
   }
-  if (options.json) output.json(made.length === 1 ? made[0].receipt : { receipts: made.map((one) => one.receipt) });
-  const unsettled = unreadable > 0 || made.some(({ receipt }) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
+  if (options.json) output.json(receipts.length === 1 ? receipts[0] : { receipts });
+  const unsettled = unreadable > 0 || receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
   return unsettled ? EXIT.errorsRemain : EXIT.done;
+}
+
+async function writePackage(folder: string, { files }: HandoffResult): Promise<void> {
+  for (const [file, bytes] of files) {
+    await mkdir(dirname(join(folder, file)), { recursive: true });
+    await writeFile(join(folder, file), bytes);
+  }
+}
+
+function tellReceipt(folder: string, receipt: Receipt, output: Output): void {
+  output.text(`${folder}: ${receipt.verdict}, ${receipt.outputs.map((file) => file.path).join(', ')}`);
+  for (const loss of receipt.losses) output.text(`  ${loss}`);
+  for (const check of receipt.readBack.checks.filter((one) => !one.ok))
+    output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
+}
+
+function tellPlans(plans: { name: string; plan: HandoffPreview }[], { json }: HandoffOptions, output: Output): number {
+  if (json) output.json({ plans: plans.map(({ name, plan }) => ({ asset: name, ...plan })) });
+  else
+    for (const { name, plan } of plans) {
+      output.text(`${name} for ${plan.destination.id}, ${plan.variant}${plan.patched ? ', by changing the source file' : ''}`);
+      for (const { path, bytes, exact, image } of plan.files)
+        output.text(
+          `  ${path}${bytes === null ? '' : `, ${exact ? '' : 'about '}${bytes} bytes`}${image ? `, ${image.width} x ${image.height}, ${image.depth}` : ''}`,
+        );
+      for (const change of plan.changes) output.text(`  change: ${change}`);
+      for (const loss of plan.losses) output.text(`  loss: ${loss}`);
+    }
+  return EXIT.done;
 }

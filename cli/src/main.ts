@@ -2,6 +2,7 @@ import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { Command, CommanderError } from 'commander';
 import { EXIT, type Output } from './output.ts';
 import { runConvert } from './convert.ts';
+import { runCompare } from './compare.ts';
 import { runDestinations } from './destinations.ts';
 import { runHandoff } from './handoff.ts';
 import { runInspect } from './inspect.ts';
@@ -53,14 +54,30 @@ export async function main(args: string[]): Promise<number> {
     .command('handoff')
     .description('make a model ready for a destination, with its receipt')
     .argument('<path>')
-    .requiredOption('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file')
-    .requiredOption('--out <dir>', 'folder for the package; made when it is not there')
+    .option('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated', collect, [])
+    .option('--out <dir>', 'folder for the package; made when it is not there')
+    .option('--plan', 'only tell what would be written, from what, and what would be lost')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
-    .option('--variant <variant>', 'type of the model, where the destination takes several: glb, gltf, usdz, usdc, usda')
+    .option('--variant <variant>', 'type of the model, where the destination takes several: glb, gltf, fbx, obj, usdz, usdc, usda')
+    .option('--size <size>', 'longest side of the whole, in metres or as 40cm, where the destination leaves it open')
+    .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number, where the destination leaves it open')
+    .option('--type <type>', 'png, tga, tiff or exr, where the destination leaves it open')
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
       exit = await runHandoff(path, options, output);
+    });
+  program
+    .command('compare')
+    .description('compare a model with a package that was made of it, or with a careless reading, channel by channel')
+    .argument('<path>')
+    .argument('[package]', 'folder or zip of a handoff; without it the model is compared with a careless reading of itself')
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
+    .option('--limit <steps>', 'count places that lie farther apart than this many steps of 8 bits', '1.5')
+    .option('--json', 'print one JSON document')
+    .action(async (path, made, options) => {
+      exit = await runCompare(path, made, options, output);
     });
   program
     .command('verify')

@@ -1,6 +1,7 @@
 'use client';
 
 import type { DialectName } from '@kinkajou/core/colour/dialects';
+import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
 import type { ChannelName } from '@kinkajou/core/scene/material';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
@@ -12,6 +13,11 @@ export interface Choices {
   /** Where handoffs go, and the variant chosen for each destination. */
   destination: string;
   variants: Record<string, string>;
+  /** Size, unit and image type by destination, where it leaves them open. */
+  settled: Record<string, Omit<HandoffChoices, 'variant'>>;
+  /** Further destinations that packages are made for in one go. */
+  alsoTo: string[];
+  compare: CompareChoices;
   /** Board columns that the person added or took away, against what the asset uses. */
   shownColumns: string[];
   hiddenColumns: string[];
@@ -20,9 +26,26 @@ export interface Choices {
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   view: ViewChoices;
-  set(part: Partial<Omit<Choices, 'set' | 'setView' | 'setLamp'>>): void;
+  set(part: Partial<Omit<Choices, 'set' | 'setView' | 'setCompare' | 'setLamp'>>): void;
   setView(part: Partial<ViewChoices>): void;
+  setCompare(part: Partial<CompareChoices>): void;
   setLamp(name: LampName, part: Partial<Lamp>): void;
+}
+
+export const COMPARE_WAYS = ['wipe', 'beside', 'blink', 'difference'] as const;
+export type CompareWay = (typeof COMPARE_WAYS)[number];
+
+export interface CompareChoices {
+  a: string;
+  /** Empty takes the newest handoff, or a careless reader where there is none. */
+  b: string;
+  way: CompareWay;
+  /** Where the wipe stands, in 0..1 from the left. */
+  at: number;
+  /** Times the difference. */
+  scale: number;
+  /** Steps of 8 bits beyond which a place counts. */
+  limit: number;
 }
 
 export interface ViewChoices {
@@ -105,6 +128,9 @@ export const useChoices = create<Choices>()(
       shelfSort: 'changed',
       destination: 'web-gltf',
       variants: {},
+      settled: {},
+      alsoTo: [],
+      compare: { a: 'edited', b: '', way: 'wipe', at: 0.5, scale: 8, limit: 1.5 },
       shownColumns: [],
       hiddenColumns: [],
       imageTray: false,
@@ -112,6 +138,7 @@ export const useChoices = create<Choices>()(
       view: FIRST_VIEW,
       set: (part) => set(part),
       setView: (part) => set((choices) => ({ view: { ...choices.view, ...part } })),
+      setCompare: (part) => set((choices) => ({ compare: { ...choices.compare, ...part } })),
       setLamp: (name, part) => set(({ view }) => ({ view: { ...view, lamps: { ...view.lamps, [name]: { ...view.lamps[name], ...part } } } })),
     }),
     {
@@ -120,8 +147,8 @@ export const useChoices = create<Choices>()(
       // What was remembered before a choice was invented lacks it.
       migrate: (kept) => kept as Choices,
       merge: (kept, first) => {
-        const { view, ...rest } = (kept ?? {}) as Partial<Choices>;
-        return { ...first, ...rest, view: { ...first.view, ...view } };
+        const { view, compare, ...rest } = (kept ?? {}) as Partial<Choices>;
+        return { ...first, ...rest, view: { ...first.view, ...view }, compare: { ...first.compare, ...compare } };
       },
     },
   ),

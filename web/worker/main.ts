@@ -8,7 +8,7 @@ import { redrawThumbnail } from '../server/services/assets.ts';
 import { convertImage } from '../server/services/conversions.ts';
 import { readDelivery } from '../server/services/deliveries.ts';
 import { lookAtImages } from '../server/services/facts.ts';
-import { runHandoff } from '../server/services/handoffs.ts';
+import { runHandoff } from '../server/services/handoffJob.ts';
 import { runMaking } from '../server/services/makings.ts';
 import { readParcel } from '../server/services/parcels.ts';
 import { indexRoot } from '../server/services/searchRoots.ts';

@@ -156,3 +156,12 @@ function invert(m: Matrix3): Matrix3 {
   const det = a * A + b * B + c * C;
   return [A, c * h - b * i, b * f - c * e, B, a * i - c * g, c * d - a * f, C, b * g - a * h, a * e - b * d].map((value) => value / det) as unknown as Matrix3;
 }
+
+/**
+ * What a scalar's stored number goes through when its image is tagged with a colour space: that space's curve. Null for
+ * data, for linear spaces and for alpha, which no curve ever applies to.
+ */
+export function scalarCurve(space: ColourSpace, component: string): ((stored: number) => number) | null {
+  if (component === 'a' || !isColourSpace(space) || space.startsWith('lin_')) return null;
+  return conversionOf(space, 'lin_rec709_scene').decode;
+}

@@ -1,15 +1,16 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, scalar, triple } from './profile.ts';
 
 /** Building models: each solid a part with its own material name, in millimetres. */
-export const buildingParts: Destination = {
-  profile: 1,
+export const buildingParts: Destination = createDestination({
   id: 'building-parts',
   title: 'Building parts',
-  summary: 'OBJ, Z up, millimetres, polygons kept, parts and material names kept, colour and opacity',
+  summary: 'OBJ or USD, Z up, millimetres, each solid a part with a material of its own, colour and opacity, a table of areas and volumes',
   format: 'obj',
-  variants: ['obj'],
+  variants: ['obj', 'usdc', 'usda'],
   upAxis: 'Z',
   metresPerUnit: 0.001,
+  parts: 'solids',
+  takeoff: true,
   triangulate: false,
   workflow: 'metalRough',
   writeAs: 'legacy',
@@ -19,10 +20,7 @@ export const buildingParts: Destination = {
     outputMap('opacity', 'opacity', [scalar('opacity')]),
     outputMap('bump', 'bump', [scalar('bump')]),
   ],
-  folder: 'maps',
-  prefix: '',
   whiteFactors: true,
-  tiles: false,
   maxSize: 2048,
   notes: ['OBJ states neither unit nor axis: read it as millimetres, Z up.'],
-};
+});

@@ -1,8 +1,7 @@
-import { type Destination, perChannel } from './profile.ts';
+import { createDestination, type Destination, perChannel } from './profile.ts';
 
 /** Compositors that read USD and bring everything along. */
-export const compositorUsd: Destination = {
-  profile: 1,
+export const compositorUsd: Destination = createDestination({
   id: 'compositor-usd',
   title: 'Compositor, USD',
   summary: 'USDZ or USD with UsdPreviewSurface, Y up, metres, one map per channel, normal Y+, everything inside',
@@ -14,10 +13,5 @@ export const compositorUsd: Destination = {
   workflow: 'metalRough',
   normalY: 'Y+',
   maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission']),
-  folder: 'maps',
-  prefix: '',
-  whiteFactors: false,
-  tiles: false,
   maxSize: 4096,
-  notes: [],
-};
+});

@@ -1,15 +1,15 @@
-import { type Destination, outputMap, scalar, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, scalar, triple } from './profile.ts';
 
 /** Figures for garment work: one plain colour image per material, white multipliers, part names kept. */
-export const garmentFigure: Destination = {
-  profile: 1,
+export const garmentFigure: Destination = createDestination({
   id: 'garment-figure',
   title: 'Garment figure',
-  summary: 'FBX beside one colour image per material, Y up, centimetres, white multipliers, opacity in alpha, part names kept',
+  summary: 'FBX or OBJ beside one colour image per material, Y up, a chosen unit, white multipliers, opacity in alpha, part names kept',
   format: 'fbx',
-  variants: ['fbx'],
+  variants: ['fbx', 'obj'],
   upAxis: 'Y',
   metresPerUnit: 0.01,
+  choices: ['unit'],
   triangulate: false,
   workflow: 'metalRough',
   writeAs: 'legacy',
@@ -18,10 +18,7 @@ export const garmentFigure: Destination = {
     outputMap('colour', 'colour', triple('baseColor'), { space: 'srgb_rec709_scene', alpha: scalar('opacity') }),
     outputMap('normal', 'normal', triple('normal')),
   ],
-  folder: 'maps',
-  prefix: '',
   whiteFactors: true,
-  tiles: false,
   maxSize: 4096,
-  notes: ['Take it as a new figure in centimetres; the parts keep their names.'],
-};
+  notes: ['Take it as a new figure in the unit stated above; the parts keep their names.'],
+});

@@ -1,11 +1,10 @@
-import { type Destination, perChannel } from './profile.ts';
+import { createDestination, type Destination, perChannel } from './profile.ts';
 
 /** Modelling applications: polygons, UV sets, hard edges and separate maps. */
-export const modelling: Destination = {
-  profile: 1,
+export const modelling: Destination = createDestination({
   id: 'modelling',
   title: 'Modelling',
-  summary: 'FBX, Y up, centimetres, polygons and UV sets kept, one map per channel, normal Y+',
+  summary: 'FBX, Y up, centimetres, polygons and UV sets kept, one map per channel, normal Y+; an FBX source is changed only where edits demand it',
   format: 'fbx',
   variants: ['fbx'],
   upAxis: 'Y',
@@ -14,10 +13,6 @@ export const modelling: Destination = {
   workflow: 'metalRough',
   normalY: 'Y+',
   maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'bump', 'height', 'occlusion', 'opacity', 'emission', 'transmission']),
-  folder: 'maps',
-  prefix: '',
-  whiteFactors: false,
   tiles: true,
-  maxSize: 0,
-  notes: [],
-};
+  patch: true,
+});

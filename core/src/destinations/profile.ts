@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { DIALECT_NAMES, type DialectName } from '../colour/dialects.ts';
 import { KinkajouError } from '../errors.ts';
 import {
   CHANNELS,
@@ -18,11 +19,14 @@ export interface ComponentRecipe {
   part: 0 | 1 | 2;
   /** What stands where the channel has no map; the material's value is then written as a factor. */
   empty: number;
-  /** The channel that the receiver takes it for, where that is another one: inverted roughness as specular intensity. */
+  /** Written as 1 - x: opacity as transparency, roughness as a strength of reflection. */
+  invert?: boolean;
+  /** The channel that the receiver takes it for, where that is another one: glossiness as specular intensity. */
   as?: ChannelName;
 }
 
-export type MapType = 'png' | 'tga' | 'tiff' | 'exr';
+export const MAP_TYPES = ['png', 'tga', 'tiff', 'exr'] as const;
+export type MapType = (typeof MAP_TYPES)[number];
 /** Integers of 8 or 16 bits, or half and single floats. */
 export type MapDepth = 8 | 16 | 'half' | 'float';
 
@@ -39,38 +43,115 @@ export interface OutputMap {
 }
 
 export type DestinationFormat = 'gltf' | 'fbx' | 'obj' | 'usd';
+export const SPLITS = ['one', 'groups', 'nodes', 'materials'] as const;
+export const PART_RULES = ['kept', 'materials', 'solids'] as const;
+export const COLLISION_SHAPES = ['none', 'box', 'hull', 'mesh'] as const;
+export const CHOICES = ['size', 'unit', 'type'] as const;
+
+/** Templates of names. Words in braces stand for what they say; separators that end up beside nothing go. */
+export interface NameTemplates {
+  /** Of model files: `{asset}`, and `{part}` where there are several. */
+  file: string;
+  /** Of materials: `{material}`, `{asset}`. */
+  material: string;
+  /** Of maps: `{material}`, `{suffix}`, `{asset}`. */
+  map: string;
+}
 
 /** How one kind of receiving application wants things. Plain JSON, checked by {@link parseProfile}. */
 export interface Destination {
   /** Version of this shape. */
-  profile: 1;
+  profile: 2;
   id: string;
   title: string;
   summary: string;
   format: DestinationFormat;
-  /** Extensions of the model that it takes, the first unless told. */
+  /** Extensions of the model that it takes, the first unless told. The extension decides the format. */
   variants: readonly string[];
   upAxis: 'Y' | 'Z';
   metresPerUnit: number;
+  /** Longest side of the whole in metres that it is scaled to; 0 leaves the size. */
+  size: number;
   triangulate: boolean;
+  /** One model file, or one per group, node or material. */
+  split: (typeof SPLITS)[number];
+  /** Parts as they are, cut by material, or cut into solids that each have a material of their own. */
+  parts: (typeof PART_RULES)[number];
   /** The shading model that channels are brought to first, pixels included. */
   workflow: Workflow;
   /** What the written materials call themselves; the same unless told. */
   writeAs?: Workflow;
   normalY: NormalDirection;
+  /** Which grey of a height map means no displacement; null leaves it as it is. */
+  heightMid: 0 | 0.5 | null;
+  /** In what a height's amount is told: the model's unit, metres, or shares of the longest side. */
+  heightUnit: 'units' | 'metres' | 'share';
   maps: OutputMap[];
+  names: NameTemplates;
   /** Folder of the maps beside the model; '' for none. */
   folder: string;
-  /** Before and after the name of each material's maps. */
-  prefix: string;
+  /** A folder per material below it. */
+  folderPerMaterial: boolean;
+  /** Images inside the model file where the format can carry them. */
+  embed: boolean;
   /** Colour factors go into the pixels, so that the receiver sees white. */
   whiteFactors: boolean;
   /** Maps in tiles go out tile by tile; else only the first has a place. */
   tiles: boolean;
   /** Longest side of an image; 0 for any. */
   maxSize: number;
+  /** Sides are brought to powers of two, downwards. */
+  powerOfTwo: boolean;
+  /** Palettes keep their pixels whatever the size rules say, and the sheet asks for no filtering. */
+  keepPalettes: boolean;
+  /** Shapes for collision beside each part; `name` knows `{part}`. */
+  collision: { shape: (typeof COLLISION_SHAPES)[number]; name: string };
+  /** The words in which the sheet names colour spaces. */
+  dialect: DialectName;
+  /** Changes the source file itself where its format is the same and the edits can be said in it. */
+  patch: boolean;
+  /** A MaterialX document of the same materials. */
+  materialX: boolean;
+  /** A table of area and volume by part and material. */
+  takeoff: boolean;
+  /** What a person may settle anew for each handoff. */
+  choices: readonly (typeof CHOICES)[number][];
   /** What the receiver must set by hand, since the format cannot say it. */
   notes: string[];
+}
+
+/** What a destination is where its file says nothing. */
+const DEFAULTS = {
+  size: 0,
+  triangulate: false,
+  split: 'one',
+  parts: 'kept',
+  normalY: 'Y+',
+  heightMid: null,
+  heightUnit: 'units',
+  names: { file: '{asset}_{part}', material: '{material}', map: '{material}_{suffix}' },
+  folder: 'maps',
+  folderPerMaterial: false,
+  embed: false,
+  whiteFactors: false,
+  tiles: false,
+  maxSize: 0,
+  powerOfTwo: false,
+  keepPalettes: true,
+  collision: { shape: 'none', name: '{part}_collision' },
+  dialect: 'plain',
+  patch: false,
+  materialX: false,
+  takeoff: false,
+  choices: [],
+  notes: [],
+} satisfies Partial<Destination>;
+
+type OwnFields = Omit<Destination, keyof typeof DEFAULTS | 'profile'>;
+
+/** A destination of what differs from the defaults. */
+export function createDestination(parts: OwnFields & Partial<Destination>): Destination {
+  return { ...DEFAULTS, ...parts, profile: 2 };
 }
 
 const component = Joi.object({
@@ -79,13 +160,16 @@ const component = Joi.object({
     .required(),
   part: Joi.number().valid(0, 1, 2).required(),
   empty: Joi.number().required(),
+  invert: Joi.boolean(),
   as: Joi.string().valid(...CHANNELS),
 });
 
 const name = Joi.string().trim().min(1).max(60);
+const template = (words: RegExp) => Joi.string().trim().min(1).max(80).pattern(words);
+const bool = (fallback: boolean) => Joi.boolean().default(fallback);
 
 const SCHEMA = Joi.object<Destination>({
-  profile: Joi.number().valid(1).required(),
+  profile: Joi.number().valid(2).required(),
   id: name.pattern(/^[a-z0-9-]+$/).required(),
   title: name.required(),
   summary: Joi.string().max(400).required(),
@@ -97,10 +181,19 @@ const SCHEMA = Joi.object<Destination>({
     .required(),
   upAxis: Joi.string().valid('Y', 'Z').required(),
   metresPerUnit: Joi.number().positive().max(1e6).required(),
+  size: Joi.number().min(0).max(1e6).default(DEFAULTS.size),
   triangulate: Joi.boolean().required(),
+  split: Joi.string()
+    .valid(...SPLITS)
+    .default(DEFAULTS.split),
+  parts: Joi.string()
+    .valid(...PART_RULES)
+    .default(DEFAULTS.parts),
   workflow: Joi.string().valid('metalRough', 'specGloss', 'legacy').required(),
   writeAs: Joi.string().valid('metalRough', 'specGloss', 'legacy'),
   normalY: Joi.string().valid('Y+', 'Y-').required(),
+  heightMid: Joi.valid(0, 0.5, null).default(DEFAULTS.heightMid),
+  heightUnit: Joi.string().valid('units', 'metres', 'share').default(DEFAULTS.heightUnit),
   maps: Joi.array()
     .items(
       Joi.object({
@@ -109,49 +202,108 @@ const SCHEMA = Joi.object<Destination>({
         space: Joi.string()
           .valid(...COLOUR_SPACES)
           .required(),
-        type: Joi.string().valid('png', 'tga', 'tiff', 'exr').required(),
+        type: Joi.string()
+          .valid(...MAP_TYPES)
+          .required(),
         depth: Joi.valid(8, 16, 'half', 'float').required(),
         components: Joi.array().items(component).min(1).max(4).required(),
         alpha: component.allow(null).required(),
       }),
     )
     .unique('suffix')
+    .unique('name')
     .required(),
+  names: Joi.object({
+    file: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*\{asset\}(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*$/).required(),
+    material: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{material\})*\{material\}(?:[A-Za-z0-9_-]|\{asset\})*$/).required(),
+    map: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{material\}|\{suffix\})*$/).required(),
+  }).default(DEFAULTS.names),
   folder: Joi.string()
     .allow('')
-    .pattern(/^[A-Za-z0-9_-]*$/)
+    .pattern(/^[A-Za-z0-9_/-]*$/)
+    .pattern(/^\/|\/\/|\/$/, { invert: true })
     .required(),
-  prefix: Joi.string()
-    .allow('')
-    .pattern(/^[A-Za-z0-9_-]*$/)
-    .required(),
+  folderPerMaterial: bool(DEFAULTS.folderPerMaterial),
+  embed: bool(DEFAULTS.embed),
   whiteFactors: Joi.boolean().required(),
   tiles: Joi.boolean().required(),
   maxSize: Joi.number().integer().min(0).max(16_384).required(),
+  powerOfTwo: bool(DEFAULTS.powerOfTwo),
+  keepPalettes: bool(DEFAULTS.keepPalettes),
+  collision: Joi.object({
+    shape: Joi.string()
+      .valid(...COLLISION_SHAPES)
+      .required(),
+    name: template(/^[A-Za-z0-9_-]*\{part\}[A-Za-z0-9_-]*$/).required(),
+  }).default(DEFAULTS.collision),
+  dialect: Joi.string()
+    .valid(...DIALECT_NAMES)
+    .default(DEFAULTS.dialect),
+  patch: bool(DEFAULTS.patch),
+  materialX: bool(DEFAULTS.materialX),
+  takeoff: bool(DEFAULTS.takeoff),
+  choices: Joi.array()
+    .items(Joi.string().valid(...CHOICES))
+    .unique()
+    .default(DEFAULTS.choices),
   notes: Joi.array().items(Joi.string().max(400)).required(),
 });
 
 /** Which depths a type can hold. */
-const DEPTHS: Record<MapType, readonly MapDepth[]> = { png: [8, 16], tga: [8], tiff: [8, 16, 'float'], exr: ['half', 'float'] };
+export const DEPTHS: Record<MapType, readonly MapDepth[]> = { png: [8, 16], tga: [8], tiff: [8, 16, 'float'], exr: ['half', 'float'] };
 
-/** Checks a profile from outside. Throws `profile.invalid` naming the field that is wrong. */
+/**
+ * Checks a profile from outside, and brings one of an earlier version to this one. Throws `profile.invalid` naming the
+ * field that is wrong.
+ */
 export function parseProfile(input: unknown): Destination {
-  const { error, value } = SCHEMA.validate(input);
-  if (error) throw new KinkajouError('profile.invalid', `the profile is not valid: ${error.message}`);
-  for (const { suffix, type, depth, components, alpha } of value.maps) {
-    if (!DEPTHS[type].includes(depth)) throw new KinkajouError('profile.invalid', `the map "${suffix}" is ${type}, which holds no ${depth} bits`);
-    if (components.length + (alpha ? 1 : 0) > 4) throw new KinkajouError('profile.invalid', `the map "${suffix}" has more than four components`);
+  const { error, value } = SCHEMA.validate(upgraded(input));
+  if (error) throw invalid(`the profile is not valid: ${error.message}`);
+  const destination = value as Destination;
+  const { maps, variants, format, names, split } = destination;
+  for (const { suffix, type, depth, components, alpha } of maps) {
+    if (!DEPTHS[type].includes(depth)) throw invalid(`the map "${suffix}" is ${type}, which holds no ${typeof depth === 'number' ? `${depth} bits` : depth}`);
+    if (components.length + (alpha ? 1 : 0) > 4) throw invalid(`the map "${suffix}" has more than four components`);
   }
-  const wrong = value.variants.find((variant: string) => !VARIANTS[value.format as DestinationFormat].includes(variant));
-  if (wrong) throw new KinkajouError('profile.invalid', `${value.format} has no variant ${wrong}`);
-  return value;
+  if (formatOf(variants[0]) !== format) throw invalid(`${format} has no variant ${variants[0]}`);
+  const mixed = variants.find((variant) => (formatOf(variant) === 'gltf') !== (format === 'gltf'));
+  if (mixed) throw invalid(`${format} has no variant ${mixed}: glTF packs maps in its own way and stands alone`);
+  if (!/\{suffix\}/.test(names.map)) throw invalid('names.map must hold {suffix}, or maps of one material would share a name');
+  if (split !== 'one' && !names.file.includes('{part}')) throw invalid('names.file must hold {part}, since there are several files');
+  if (format === 'gltf') checkGltf(destination);
+  return destination;
 }
 
-const VARIANTS: Record<DestinationFormat, readonly string[]> = { gltf: ['glb', 'gltf'], fbx: ['fbx'], obj: ['obj'], usd: ['usda', 'usdc', 'usdz'] };
+/** glTF says itself which maps there are, what is in them, and that up is Y and the unit a metre. */
+function checkGltf({ maps, upAxis, metresPerUnit }: Destination): void {
+  if (upAxis !== 'Y' || metresPerUnit !== 1) throw invalid('glTF is always Y up and in metres: set upAxis to "Y" and metresPerUnit to 1');
+  const odd = maps.find(({ type, name: own }) => type !== 'png' || !GLTF_MAPS.includes(own));
+  if (odd) throw invalid(`glTF takes PNG maps named ${GLTF_MAPS.join(', ')}; "${odd.name}" as ${odd.type} is none of them`);
+}
+
+const GLTF_MAPS = ['baseColor', 'occlusionRoughnessMetalness', 'normal', 'emission', 'transmission'];
+
+/** Version 1 had a prefix of maps alone. */
+function upgraded(input: unknown): unknown {
+  if (typeof input !== 'object' || input === null || !('profile' in input) || input.profile !== 1) return input;
+  const { prefix = '', ...rest } = input as { prefix?: unknown };
+  return { ...rest, profile: 2, names: { ...DEFAULTS.names, map: `${prefix}{material}_{suffix}` } };
+}
+
+function invalid(message: string): KinkajouError {
+  return new KinkajouError('profile.invalid', message);
+}
+
+const FORMATS: Record<string, DestinationFormat> = { glb: 'gltf', gltf: 'gltf', fbx: 'fbx', obj: 'obj', usda: 'usd', usdc: 'usd', usdz: 'usd' };
+
+/** The format of a model's extension. */
+export function formatOf(variant: string): DestinationFormat {
+  return FORMATS[variant];
+}
 
 /** One number of a channel. */
-export function scalar(channel: ChannelName, as?: ChannelName): ComponentRecipe {
-  return { channel, part: 0, empty: 1, ...(as ? { as } : {}) };
+export function scalar(channel: ChannelName, more: Partial<ComponentRecipe> = {}): ComponentRecipe {
+  return { channel, part: 0, empty: 1, ...more };
 }
 
 /** The three numbers of a colour or a normal. */

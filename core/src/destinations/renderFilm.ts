@@ -1,10 +1,9 @@
-import { type Destination, perChannel } from './profile.ts';
+import { createDestination, type Destination, perChannel } from './profile.ts';
 
 const COLOUR = { space: 'lin_ap1_scene' as const, type: 'exr' as const, depth: 'half' as const };
 
 /** Colour-managed film work: scene-linear ACEScg colour, raw data, tiles kept. */
-export const renderFilm: Destination = {
-  profile: 1,
+export const renderFilm: Destination = createDestination({
   id: 'render-film',
   title: 'Film renderer',
   summary: 'USD, Y up, centimetres, metal/rough, tiles kept, colour as half-float EXR in ACEScg, data maps raw',
@@ -16,10 +15,8 @@ export const renderFilm: Destination = {
   workflow: 'metalRough',
   normalY: 'Y+',
   maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission'], COLOUR, { depth: 16 }),
-  folder: 'maps',
-  prefix: '',
-  whiteFactors: false,
   tiles: true,
-  maxSize: 0,
+  dialect: 'acesCg',
+  materialX: true,
   notes: ['EXR images are ACEScg (words of the ACES configurations: "ACEScg"); PNG images are data ("Raw").'],
-};
+});

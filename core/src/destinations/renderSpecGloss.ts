@@ -1,16 +1,15 @@
-import { type Destination, outputMap, perChannel, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, perChannel, triple } from './profile.ts';
 
 const COLOUR = { space: 'srgb_rec709_scene' as const, type: 'tiff' as const, depth: 16 as const };
 const DATA = { type: 'tiff' as const, depth: 16 as const };
 
 /** Renderers that shade by diffuse, specular colour and glossiness. */
-export const renderSpecGloss: Destination = {
-  profile: 1,
+export const renderSpecGloss: Destination = createDestination({
   id: 'render-specgloss',
   title: 'Renderer, spec/gloss',
-  summary: 'FBX, Y up, centimetres, diffuse, specular colour and glossiness, normal Y+, height, 16-bit TIFF',
+  summary: 'FBX or OBJ, Y up, centimetres, diffuse, specular colour and glossiness, normal Y+, height, 16-bit TIFF',
   format: 'fbx',
-  variants: ['fbx'],
+  variants: ['fbx', 'obj'],
   upAxis: 'Y',
   metresPerUnit: 0.01,
   triangulate: false,
@@ -21,13 +20,9 @@ export const renderSpecGloss: Destination = {
     outputMap('specular', 'specular', triple('specularColor'), COLOUR),
     ...perChannel(['glossiness', 'normal', 'height', 'opacity', 'emission'], COLOUR, DATA),
   ],
-  folder: 'maps',
-  prefix: '',
   whiteFactors: true,
-  tiles: false,
-  maxSize: 0,
   notes: [
     'The specular colour is the reflectance at normal incidence; set the index of refraction so high that it has no say, or use a reflectance input.',
     'Occlusion is left out: the renderer makes its own.',
   ],
-};
+});

@@ -1,8 +1,7 @@
-import { type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
 
 /** glTF 2.0 for the web and viewers: one binary file, or glTF beside its maps. */
-export const webGltf: Destination = {
-  profile: 1,
+export const webGltf: Destination = createDestination({
   id: 'web-gltf',
   title: 'Web glTF',
   summary: 'glTF 2.0, Y up, metres, occlusion-roughness-metalness in one image, normal Y+, opacity in the alpha of base colour',
@@ -18,10 +17,4 @@ export const webGltf: Destination = {
     outputMap('occlusionRoughnessMetalness', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
     ...perChannel(['normal', 'emission', 'transmission']),
   ],
-  folder: 'maps',
-  prefix: '',
-  whiteFactors: false,
-  tiles: false,
-  maxSize: 0,
-  notes: [],
-};
+});

@@ -1,31 +1,38 @@
 import type { Destination } from '../destinations/profile.ts';
-import { heightOf } from '../materials/height.ts';
+import { createNamer } from '../parcel/names.ts';
 import { reorient } from '../scene/reorient.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
 import { type ChannelName, createMapUse, createMaterial, type Material, neutralValue, unitValue, VECTOR_CHANNELS } from '../scene/material.ts';
 import { toTriangles } from '../scene/triangulate.ts';
-import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
+import { writtenHeight } from './heights.ts';
+import type { HandoffPlan, PlannedMaterial } from './plan.ts';
+import type { PlannedImage } from './planImage.ts';
+
+/** One channel that an output image feeds. */
+export interface Feed {
+  channel: ChannelName;
+  component: 'rgb' | 'r' | 'g' | 'b' | 'a';
+  /** The stored number is 1 - the channel's. */
+  invert: boolean;
+}
 
 /** Which channels of a written material an output image feeds, and by which component. */
-export function feedsOf({
-  map: { components, alpha },
-  components: planned,
-}: PlannedImage): { channel: ChannelName; component: 'rgb' | 'r' | 'g' | 'b' | 'a' }[] {
+export function feedsOf({ map: { components, alpha }, components: planned }: PlannedImage): Feed[] {
   const recipes = [...components, ...(planned.length > components.length && alpha ? [alpha] : [])];
-  const feeds: ReturnType<typeof feedsOf> = [];
-  recipes.forEach(({ channel, as, part }, i) => {
+  const feeds: Feed[] = [];
+  recipes.forEach(({ channel, as, part, invert = false }, i) => {
     const target = as ?? channel;
     if (planned[i].from === 'constant' && !recipes.some((recipe, k) => recipe.channel === channel && planned[k].from === 'image')) return;
     if (feeds.some((feed) => feed.channel === target)) return;
     const whole = VECTOR_CHANNELS.has(target) && part === 0;
-    feeds.push({ channel: target, component: whole ? 'rgb' : (['r', 'g', 'b', 'a'] as const)[i] });
+    feeds.push({ channel: target, component: whole ? 'rgb' : (['r', 'g', 'b', 'a'] as const)[i], invert });
   });
   return feeds;
 }
 
-/** Path of an image as the written model names it. */
-export function pathInPackage({ folder }: Destination, file: string): string {
-  return folder === '' ? file : `${folder}/${file}`;
+/** Path of an image as the written model names it, with `<UDIM>` for a number of tiles. */
+export function pathInPackage({ folder, pattern }: Pick<PlannedImage, 'folder' | 'pattern'>): string {
+  return folder === '' ? pattern : `${folder}/${pattern}`;
 }
 
 /** The document with the destination's axes, unit, polygons and materials, whose maps are the planned images. */
@@ -36,7 +43,9 @@ export function destinationDocument(document: SceneDocument, plan: HandoffPlan):
   const byKey = new Map(plan.materials.map((material) => [material.key, material]));
   const materials = document.materials.map((material) => {
     const planned = byKey.get(material.key);
-    return planned ? writtenMaterial(planned, destination, factor) : createMaterial(material.name, 'metalRough');
+    return planned
+      ? { ...writtenMaterial(planned, destination, factor), key: material.key }
+      : { ...createMaterial(material.name, 'metalRough'), key: material.key };
   });
   const paths = [...new Set(materials.flatMap((material) => Object.values(material.channels).flatMap(({ map }) => (map ? [map.image] : []))))];
   return {
@@ -47,6 +56,25 @@ export function destinationDocument(document: SceneDocument, plan: HandoffPlan):
   };
 }
 
+/** Every part gets materials of its own, named after it, so that each can be changed alone. Tells their names by the key of the first. */
+export function withOwnMaterials(document: SceneDocument): { document: SceneDocument; copies: Map<string, string[]> } {
+  const materials: Material[] = [];
+  const copies = new Map<string, string[]>();
+  const named = createNamer();
+  const nodes = document.nodes.map((node) => {
+    if (node.mesh < 0) return node;
+    const own = node.materials.map((index) => {
+      const material = document.materials[index];
+      if (!material) return -1;
+      const name = named(`${node.name}_${material.name}`);
+      copies.set(material.key, [...(copies.get(material.key) ?? []), name]);
+      return materials.push({ ...material, name, key: name }) - 1;
+    });
+    return { ...node, materials: own };
+  });
+  return { document: { ...document, nodes, materials }, copies };
+}
+
 /** A material as it is written: channels of the destination's shading model with the planned images. */
 export function writtenMaterial({ name, inputs, source, images }: PlannedMaterial, destination: Destination, lengthFactor: number): Material {
   const material = createMaterial(name, destination.writeAs ?? destination.workflow);
@@ -54,11 +82,12 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
   const origin = { from: 'file' as const, detail: destination.id };
   for (const image of Object.values(images)) {
     if (!image) continue;
-    for (const { channel, component } of feedsOf(image)) {
+    for (const { channel, component, invert } of feedsOf(image)) {
       const input = inputs[channel];
       const { uvSet, transform, wrap } = image.use;
-      const map = createMapUse(pathInPackage(destination, image.pattern), channel, {
+      const map = createMapUse(pathInPackage(image), channel, {
         component,
+        invert,
         space: image.map.space,
         uvSet,
         transform,
@@ -67,7 +96,7 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
       });
       const moves = channel === 'height' || channel === 'bump';
       if (moves && input?.map) {
-        const { amount, mid } = heightOf(input.value, input.map);
+        const { amount, mid } = writtenHeight(input, channel === 'height' ? destination : { ...destination, heightMid: null });
         // Bump has no unit; heights are lengths.
         material.channels[channel] = {
           value: amount * (channel === 'height' ? lengthFactor : 1),

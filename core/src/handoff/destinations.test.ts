@@ -18,10 +18,12 @@ import { reorient } from '../scene/reorient.ts';
 import { smallParcel } from '../test/harbour.ts';
 import { decodeOutside, put } from '../test/tools.ts';
 import { bakeImage } from './bake.ts';
+import { checkPixels } from './checkPixels.ts';
 import { differenceOf, isSame } from './differences.ts';
 import { destinationDocument } from './destinationDocument.ts';
 import { handOff, type HandoffResult } from './handoff.ts';
-import { type HandoffPlan, type PlannedImage, planHandoff } from './plan.ts';
+import { type HandoffPlan, planHandoff } from './plan.ts';
+import type { PlannedImage } from './planImage.ts';
 import { readBackModel } from './readBackModel.ts';
 import { verifyPackage } from './verify.ts';
 
@@ -47,7 +49,17 @@ const byId = (id: string) => findDestination(id) as Destination;
 
 function make(asset: OpenAsset, destination: Destination, variant = destination.variants[0]): Promise<HandoffResult> {
   const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
-  return handOff({ document: asset.document, source: asset.source, state, edits, findings, images: asset.images, destination, variant, read: asset.read });
+  return handOff({
+    document: asset.document,
+    source: asset.source,
+    state,
+    edits,
+    findings,
+    images: asset.images,
+    destination,
+    choices: { variant },
+    read: asset.read,
+  });
 }
 
 const failed = ({ receipt }: HandoffResult) =>
@@ -125,7 +137,8 @@ describe('reading back', () => {
     const files = writeModel(wanted, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
     for (const [file, bytes] of baked) files.set(`maps/${file}`, bytes);
     await bend({ plan, baked, files, wanted, model });
-    const { checks: all } = await readBackModel(files, model, asset.document, wanted, plan, baked, asset.read);
+    const { checks: all } = await readBackModel({ files, model, source: asset.document, wanted, plan });
+    for (const image of plan.images) all.push(await checkPixels(image, baked.get(image.file), asset.read));
     return all.filter(({ ok }) => !ok).map(({ check }) => check);
   };
 
@@ -198,7 +211,7 @@ describe('the difference from last time', () => {
       findings,
       images: asset.images,
       destination,
-      variant: 'fbx',
+      choices: { variant: 'fbx' },
       read: asset.read,
     };
     const first = await handOff(inputs);

@@ -11,7 +11,8 @@ import {
 } from '@gltf-transform/extensions';
 import type { MapUse } from '../scene/material.ts';
 import { toGltfTransform } from '../scene/uvTransform.ts';
-import type { HandoffPlan, PlannedImage, PlannedMaterial } from './plan.ts';
+import type { HandoffPlan, PlannedMaterial } from './plan.ts';
+import type { PlannedImage } from './planImage.ts';
 
 const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
 

@@ -27,7 +27,7 @@ function make(asset: OpenAsset, variant: 'glb' | 'gltf'): Promise<HandoffResult>
     findings,
     images: asset.images,
     destination: webGltf,
-    variant,
+    choices: { variant },
     read: asset.read,
   });
 }

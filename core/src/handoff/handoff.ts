@@ -1,20 +1,34 @@
 import { applyBindings } from '../asset/applyBindings.ts';
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
+import { embeddedImages } from '../asset/describeSource.ts';
+import { type HandoffChoices, settle } from '../destinations/settle.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
+import { readModel } from '../formats/readModel.ts';
+import { writeModel } from '../formats/writeModel.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { cleanName } from '../parcel/names.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
-import { writeModel } from '../formats/writeModel.ts';
-import { bakeImage, type ReadFile } from './bake.ts';
-import { cleanName } from '../parcel/names.ts';
+import { takeOff, type TakeoffRow } from '../scene/takeoff.ts';
+import type { ReadFile } from './bake.ts';
+import { type BakeCache, bakeImages } from './bakeImages.ts';
+import { checkPixels } from './checkPixels.ts';
+import { destinationDocument, pathInPackage, withOwnMaterials } from './destinationDocument.ts';
+import { materialXDocument } from './materialX.ts';
+import { patchedModel, planPatch, refusesPatch } from './patchHandoff.ts';
+import { longestSide, type ModelPiece, piecesOf } from './pieces.ts';
 import { type HandoffPlan, planHandoff } from './plan.ts';
-import { destinationDocument, pathInPackage } from './destinationDocument.ts';
+import type { PlannedImage } from './planImage.ts';
 import { prepareState } from './prepareState.ts';
-import { type ReadBack, readBackGltf } from './readBack.ts';
+import { type HandoffCheck, mergeReadBacks, type ReadBack, readBackGltf } from './readBack.ts';
+import { readBackChannels, readingOf } from './readBackChannels.ts';
 import { readBackModel } from './readBackModel.ts';
-import { createSheet, sheetPage } from './sheet.ts';
 import { createReceipt, type FileRecord, fileRecord, type Receipt } from './receipt.ts';
+import { createSheet, type Sheet } from './sheet.ts';
+import { sheetPage } from './sheetPage.ts';
+import { takeoffTable } from './takeoffTable.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
 export interface HandoffInputs {
@@ -25,8 +39,8 @@ export interface HandoffInputs {
   findings: readonly Finding[];
   images: readonly ParcelImage[];
   destination: Destination;
-  /** One of the destination's variants. */
-  variant: string;
+  /** What was settled where the destination leaves it open. */
+  choices?: HandoffChoices;
   /** A PNG of the asset for the receiver's sheet. */
   picture?: Uint8Array | null;
   /** Files of the parcel by path. */
@@ -34,94 +48,250 @@ export interface HandoffInputs {
   /** Told the share done, in 0..1, and what is being done. */
   progress?: (share: number, doing: string) => void;
   signal?: AbortSignal;
+  /** Images that were baked before. */
+  cache?: BakeCache;
+  /** Images baked at a time; as many as there are processors unless told. */
+  threads?: number;
 }
 
 export interface HandoffResult {
   files: PackageFiles;
   receipt: Receipt;
+  sheet: Sheet;
 }
 
 /**
  * Makes an asset ready for a destination: plan, bake, write, read back, receipt. The receipt is also among the files.
- * Throws `handoff.cancelled` when the signal says so, and the errors of reading and writing. A failed check does not
- * throw; it makes the receipt's verdict `failed`.
+ * Where the destination says so and the source allows it, the source file itself is changed instead of written anew.
+ * Throws `handoff.cancelled` when the signal says so, and the errors of settling, reading and writing. A failed check
+ * does not throw; it makes the receipt's verdict `failed`.
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
-  const { source, destination, variant } = inputs;
-  if (!destination.variants.includes(variant))
-    throw new KinkajouError('handoff.variant', `${destination.id} has no variant "${variant}"`, {}, `Use ${destination.variants.join(' or ')}.`);
-  const document = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
-  const report = (share: number, doing: string) => {
-    if (inputs.signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
-    inputs.progress?.(share, doing);
-  };
+  const { source, edits, findings } = inputs;
+  const destination = settle(inputs.destination, inputs.choices);
+  const { variant } = destination;
+  const report = reporter(inputs);
   report(0, 'planning');
-  const { state, images, read, done } = await prepareState(source, inputs.state, inputs.images, inputs.read, destination, (share) =>
-    report(0.25 * share, 'converting materials'),
-  );
-  const plan = planHandoff(state, images, destination);
-  plan.prepared.push(...done);
-  const baked = new Map<string, Uint8Array>();
-  for (const [i, image] of plan.images.entries()) {
-    report(0.25 + (0.4 * i) / plan.images.length, `baking ${image.file}`);
-    baked.set(image.file, await bakeImage(image, read));
-  }
-  report(0.65, 'writing the model');
+  const refusal = destination.patch ? refusesPatch(source, inputs.state, destination) : 'not wanted';
+  const prepared =
+    refusal === null
+      ? { state: inputs.state, images: inputs.images, read: inputs.read, done: [], origins: new Map() }
+      : await prepareState(source, inputs.state, inputs.images, inputs.read, destination, { progress: (share) => report(0.2 * share, 'converting materials') });
+  const { state, images, read } = prepared;
   const name = cleanName(source.name, 'asset');
-  const making: Making = { document, plan, baked, name, variant, read, report };
-  const { files, readBack } = destination.format === 'gltf' ? await makeGltf(making) : await makeModel(making);
-  const sheet = createSheet(plan, source.name, `${name}.${variant}`);
-  files.set('handoff.json', new TextEncoder().encode(`${JSON.stringify(sheet, null, 2)}\n`));
-  files.set('README.html', new TextEncoder().encode(sheetPage(sheet, inputs.picture ?? null)));
+  const plan = refusal === null ? planPatch(state, images, destination) : planHandoff(state, images, destination, name);
+  plan.prepared.push(...prepared.done);
+  if (destination.patch && refusal !== null) plan.prepared.push(`Written anew, since ${refusal}`);
+  const baked = await bakeImages(plan.images, read, {
+    cache: inputs.cache,
+    signal: inputs.signal,
+    threads: inputs.threads,
+    progress: (done, total, file) => report(0.2 + (0.45 * done) / total, `baking ${file}, ${done + 1} of ${total}`),
+  });
+  const making: Making = { inputs, plan, state, baked, name, read, report };
+  const { files, readBack, sheet } = refusal === null ? await makePatched(making) : await makePieces(making);
+  files.set('handoff.json', encode(`${JSON.stringify(sheet, null, 2)}\n`));
+  files.set('README.html', encode(sheetPage(sheet, inputs.picture ?? null)));
   report(0.95, 'writing the receipt');
   const records = await inputRecords(
     source,
     plan.images.flatMap((image) => image.components),
     read,
   );
-  const receipt = createReceipt({ source, edits: inputs.edits, plan, variant, inputs: records, files, readBack, findings: inputs.findings });
-  files.set('receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`));
+  const receipt = createReceipt({ source, edits, plan, variant, inputs: records, files, readBack, findings });
+  files.set('receipt.json', encode(`${JSON.stringify(receipt, null, 2)}\n`));
   report(1, 'done');
-  return { files, receipt };
+  return { files, receipt, sheet };
+}
+
+function reporter({ signal, progress }: HandoffInputs): (share: number, doing: string) => void {
+  return (share, doing) => {
+    if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
+    progress?.(share, doing);
+  };
+}
+
+function encode(text: string): Uint8Array {
+  return new TextEncoder().encode(text);
 }
 
 /** Losses of words, not of looks: the tables of the sheet tell which component and which space. */
-const UNSAID = /cannot say which component|has no word for the colour space/;
+const UNSAID = /cannot say which component|cannot say that a map is read inverted|has no word for the colour space/;
 
-/** All that writing the model needs. */
+/** All that writing the models needs. */
 interface Making {
-  document: SceneDocument;
+  inputs: HandoffInputs;
   plan: HandoffPlan;
+  /** What the images were baked from. */
+  state: AssetState;
   /** Content of each planned image by its file name. */
   baked: Map<string, Uint8Array>;
   name: string;
-  variant: string;
   read: ReadFile;
   report: (share: number, doing: string) => void;
 }
 
-type Made = { files: PackageFiles; readBack: ReadBack };
-
-async function makeGltf({ document, plan, baked, name, variant, read, report }: Making): Promise<Made> {
-  const files = await writeGltf(document, plan, baked, name, variant === 'gltf' ? 'gltf' : 'glb');
-  report(0.75, 'reading back');
-  return { files, readBack: await readBackGltf(files, document, plan, read) };
+interface Made {
+  files: PackageFiles;
+  readBack: ReadBack;
+  sheet: Sheet;
 }
 
-/** FBX, OBJ and USD: the model beside its maps, or around them. */
-async function makeModel({ document, plan, baked, name, variant, read, report }: Making): Promise<Made> {
+async function makePieces(making: Making): Promise<Made> {
+  const { inputs, plan, baked, name, report } = making;
   const { destination } = plan;
-  const wanted = destinationDocument(document, plan);
-  const model = `${name}.${variant}`;
-  const carried = new Map([...baked].map(([file, bytes]) => [pathInPackage(destination, file), bytes]));
-  const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: null }) });
+  const document = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
+  const pieces = piecesOf(document, plan, name);
+  if (pieces.length === 0)
+    throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: inputs.source.model }, 'Take the meshes at intake.');
+  const files: PackageFiles = new Map();
+  const parts: { piece: ModelPiece; wanted: SceneDocument | null; model: string }[] = [];
+  const copies = new Map<string, string[]>();
+  for (const [i, piece] of pieces.entries()) {
+    report(0.65 + (0.1 * i) / pieces.length, pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`);
+    const model = `${piece.name}.${inputs.choices?.variant ?? destination.variants[0]}`;
+    const wanted = await writePiece(piece, model, baked, files, copies);
+    parts.push({ piece, wanted, model });
+  }
+  const takeoff = destination.takeoff ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan)) : [];
+  if (takeoff.length > 0) files.set('takeoff.csv', encode(takeoffTable(takeoff)));
+  const sheet = createSheet(plan, inputs.source.name, {
+    models: parts.map(({ model }) => model),
+    copies,
+    takeoff,
+    sceneMetres: pieces[0].document.metresPerUnit,
+    longest: longestSide(document),
+  });
+  if (destination.materialX) files.set(`${name}.mtlx`, encode(materialXDocument(sheet)));
+  const backs: { model: string; back: ReadBack }[] = [];
+  for (const [i, { piece, wanted, model }] of parts.entries()) {
+    report(0.75 + (0.18 * i) / parts.length, pieces.length === 1 ? 'reading back' : `reading back ${model}, ${i + 1} of ${parts.length}`);
+    backs.push({ model, back: await readPieceBack(making, files, piece, wanted, model, sheet) });
+  }
+  return {
+    files,
+    sheet,
+    readBack: mergeReadBacks(
+      backs,
+      await imageChecks(
+        making,
+        files,
+        parts.map(({ model }) => model),
+      ),
+    ),
+  };
+}
+
+/** Writes one model; FBX, OBJ and USD beside their maps or around them. Gives the document that was written, of glTF null. */
+async function writePiece(
+  { document, plan, name }: ModelPiece,
+  model: string,
+  baked: Making['baked'],
+  files: PackageFiles,
+  copies: Map<string, string[]>,
+): Promise<SceneDocument | null> {
+  const { destination } = plan;
+  if (destination.format === 'gltf') {
+    for (const [path, bytes] of await writeGltf(document, plan, baked, name, model.endsWith('.gltf') ? 'gltf' : 'glb')) files.set(path, bytes);
+    return null;
+  }
+  let wanted = destinationDocument(document, plan);
+  if (destination.parts === 'solids') {
+    const own = withOwnMaterials(wanted);
+    wanted = own.document;
+    for (const [key, names] of own.copies) copies.set(key, [...(copies.get(key) ?? []), ...names]);
+  }
+  const carried = new Map(plan.images.map((image) => [placeOf(image), baked.get(image.file) as Uint8Array]));
+  const inside = destination.embed && destination.format === 'fbx';
+  const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
   const unsaid = written.losses.filter((loss) => UNSAID.test(loss));
-  plan.unsaid.push(...unsaid);
+  plan.unsaid.push(...unsaid.filter((loss) => !plan.unsaid.includes(loss)));
   plan.losses.push(...written.losses.filter((loss) => !unsaid.includes(loss) && !plan.losses.includes(loss)));
-  const files: PackageFiles = new Map(written.files);
-  if (variant !== 'usdz') for (const [path, bytes] of carried) files.set(path, bytes);
+  for (const [path, bytes] of written.files) files.set(path, bytes);
+  if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
+  return wanted;
+}
+
+/** Path of one image in the package, its tile's number in place. */
+function placeOf({ folder, file }: PlannedImage): string {
+  return pathInPackage({ folder, pattern: file });
+}
+
+async function readPieceBack(
+  making: Making,
+  files: PackageFiles,
+  piece: ModelPiece,
+  wanted: SceneDocument | null,
+  model: string,
+  sheet: Sheet,
+): Promise<ReadBack> {
+  const { document, plan } = piece;
+  const back = wanted
+    ? { validator: null, ...(await readBackModel({ files, model, source: document, wanted, plan })) }
+    : { ...(await readBackGltf(files, model, document, plan)), found: await readModel(model, memorySource('package', Object.fromEntries(files))) };
+  const { found, ...rest } = back;
+  const seen = await readBackChannels(readingOf(found, model, files, sheet), making.state, making.read, document.metresPerUnit, plan, sheet);
+  return { ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
+}
+
+/** Every image as it lies in the package, beside a model or inside it. */
+async function imageChecks({ plan, read }: Making, files: PackageFiles, models: readonly string[]): Promise<HandoffCheck[]> {
+  const inside = new Map<string, Uint8Array>();
+  const openInside = async () => {
+    for (const model of models) {
+      const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
+      for (const { path, bytes } of embeddedImages(found)) {
+        const bare = path.slice(path.lastIndexOf('/') + 1);
+        inside.set(bare, bytes);
+        inside.set(bare.replace(/\.\w+$/, ''), bytes);
+      }
+    }
+  };
+  const checks: HandoffCheck[] = [];
+  for (const image of plan.images) {
+    let bytes = files.get(placeOf(image));
+    if (!bytes) {
+      if (inside.size === 0) await openInside();
+      bytes = inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
+    }
+    checks.push(await checkPixels(image, bytes, read));
+  }
+  return checks;
+}
+
+/** The source file itself, with edits and new paths in it. */
+async function makePatched(making: Making): Promise<Made> {
+  const { inputs, plan, state, baked, name, read, report } = making;
+  const { source } = inputs;
+  report(0.65, 'changing the source file');
+  const { files: patched, missed } = patchedModel(source, state, plan, await read(source.model));
+  plan.unsaid.push(...missed);
+  const model = `${name}.fbx`;
+  const files: PackageFiles = new Map([[model, patched.get(source.model) as Uint8Array]]);
+  for (const image of plan.images) files.set(placeOf(image), baked.get(image.file) as Uint8Array);
+  const sheet = createSheet(plan, source.name, {
+    models: [model],
+    sceneMetres: inputs.document.metresPerUnit,
+    longest: longestSide(inputs.document),
+    stated: { upAxis: source.upAxis, metresPerUnit: source.metresPerUnit },
+  });
   report(0.75, 'reading back');
-  return { files, readBack: await readBackModel(files, model, document, wanted, plan, baked, read) };
+  const moved = new Map(plan.images.map((image) => [image.use.image, pathInPackage(image)]));
+  const wanted: SceneDocument = {
+    ...inputs.document,
+    materials: state.materials,
+    images: inputs.document.images.map((image) => ({ ...image, written: moved.get(image.key) ?? image.written })),
+  };
+  const { found, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan });
+  const seen = await readBackChannels(readingOf(found, model, files, sheet), state, read, inputs.document.metresPerUnit, plan, sheet);
+  const back: ReadBack = { validator: null, ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
+  return { files, sheet, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, [model])) };
+}
+
+/** Rows with the names under which materials go out. */
+function namedRows(rows: TakeoffRow[], document: SceneDocument, { materials }: HandoffPlan): TakeoffRow[] {
+  const names = new Map(document.materials.map(({ key, name }) => [name, materials.find((material) => material.key === key)?.name ?? name]));
+  return rows.map((row) => ({ ...row, material: names.get(row.material) ?? row.material }));
 }
 
 async function inputRecords(source: AssetSource, components: { from: string; path?: string }[], read: ReadFile): Promise<FileRecord[]> {

@@ -5,9 +5,9 @@ import { validateBytes } from 'gltf-validator';
 import { toYUpMetres } from '../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import type { ReadFile } from './bake.ts';
-import { checkPixels } from './checkPixels.ts';
-import type { HandoffPlan, PlannedImage } from './plan.ts';
+import type { HandoffPlan } from './plan.ts';
+import type { PlannedImage } from './planImage.ts';
+import type { ChannelSample } from './readBackChannels.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 /** One thing that was checked on the written files, with the numbers. */
@@ -32,11 +32,44 @@ export interface ReadBack {
   counts: { meshes: number; triangles: number; materials: number; textures: number };
   bounds: Bounds | null;
   checks: HandoffCheck[];
+  /** Each channel of each material, source against what was read. */
+  channels: ChannelSample[];
+}
+
+/** One read-back of a package from those of its models: checks that all pass in each file are told once. */
+export function mergeReadBacks(backs: readonly { model: string; back: ReadBack }[], images: HandoffCheck[]): ReadBack {
+  const [{ back: first }] = backs;
+  if (backs.length === 1) return { ...first, checks: [...first.checks, ...images] };
+  const names = [...new Set(backs.flatMap(({ back }) => back.checks.map(({ check }) => check)))];
+  const checks = names.flatMap((check): HandoffCheck[] => {
+    const own = backs.flatMap(({ model, back }) => back.checks.filter((one) => one.check === check).map((one) => ({ ...one, model })));
+    const wrong = own.filter(({ ok }) => !ok);
+    if (wrong.length > 0) return wrong.map(({ model, ...one }) => ({ ...one, check: `${check} (${model})` }));
+    return [{ check, ok: true, expected: `in each of ${own.length} files`, found: `in each of ${own.length} files; first: ${own[0].found}` }];
+  });
+  const sum = (pick: (counts: ReadBack['counts']) => number) => backs.reduce((total, { back }) => total + pick(back.counts), 0);
+  const bounds = backs.map(({ back }) => back.bounds).filter((one) => one !== null);
+  return {
+    validator: first.validator && { ...first.validator, ...addMessages(backs.map(({ back }) => back.validator as ValidatorResult)) },
+    counts: { meshes: sum((c) => c.meshes), triangles: sum((c) => c.triangles), materials: sum((c) => c.materials), textures: images.length },
+    bounds: bounds.length === 0 ? null : bounds.reduce(joinBounds),
+    checks: [...checks, ...images],
+    channels: backs.flatMap(({ back }) => back.channels),
+  };
+}
+
+function addMessages(results: readonly ValidatorResult[]): Omit<ValidatorResult, 'version'> {
+  const sum = (key: 'errors' | 'warnings' | 'infos') => results.reduce((total, result) => total + result[key], 0);
+  return { errors: sum('errors'), warnings: sum('warnings'), infos: sum('infos'), messages: results.flatMap(({ messages }) => messages) };
+}
+
+function joinBounds(a: Bounds, b: Bounds): Bounds {
+  const each = (pick: (x: number, y: number) => number, key: 'min' | 'max') => a[key].map((value, i) => pick(value, b[key][i])) as Bounds['min'];
+  return { min: each(Math.min, 'min'), max: each(Math.max, 'max') };
 }
 
 /** Opens the written model again, validates it, and compares it with what it was made from. */
-export async function readBackGltf(files: PackageFiles, document: SceneDocument, plan: HandoffPlan, read: ReadFile): Promise<ReadBack> {
-  const [modelPath] = [...files.keys()].filter((path) => /\.(glb|gltf)$/.test(path));
+export async function readBackGltf(files: PackageFiles, modelPath: string, document: SceneDocument, plan: HandoffPlan): Promise<Omit<ReadBack, 'channels'>> {
   const validator = await validate(files, modelPath);
   const gltf = await openWritten(files, modelPath);
   const scene = gltf.getRoot().listScenes()[0];
@@ -50,14 +83,6 @@ export async function readBackGltf(files: PackageFiles, document: SceneDocument,
     compareBounds(measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit)), bounds),
     compareNames(plan, gltf),
   ];
-  for (const image of plan.images) {
-    const stem = image.file.replace(/\.\w+$/, '');
-    const texture = gltf
-      .getRoot()
-      .listTextures()
-      .find((other) => other.getName() === stem);
-    checks.push(await checkPixels(image, texture?.getImage(), read));
-  }
   return { validator, counts, bounds, checks };
 }
 

@@ -3,55 +3,71 @@ import { toKinkajouError } from '../errors.ts';
 import { readModel } from '../formats/readModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
-import { measureBoundsIn } from '../scene/measure.ts';
-import { type AxisSystem, type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
-import type { ReadFile } from './bake.ts';
-import { checkPixels } from './checkPixels.ts';
+import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
+import type { AxisSystem, SceneDocument } from '../scene/document.ts';
+import { cleanName } from '../parcel/names.ts';
 import type { HandoffPlan } from './plan.ts';
 import { compareBounds, compareNumber, countPlaced, type HandoffCheck, type ReadBack } from './readBack.ts';
 import { threeSees } from './secondReader.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
+/** What a model file is read back against. */
+export interface ModelExpectation {
+  files: PackageFiles;
+  model: string;
+  /** The document that it was made from, and the one that was written. */
+  source: SceneDocument;
+  wanted: SceneDocument;
+  plan: HandoffPlan;
+}
+
+export interface ModelReadBack {
+  found: SceneDocument;
+  counts: ReadBack['counts'];
+  bounds: Bounds | null;
+  checks: HandoffCheck[];
+}
+
 /**
  * Opens a written FBX, OBJ or USD with our reader and with three's, and compares it with the edited source: polygons,
- * bounds in metres, names, the material of each face, the image in each slot, every image's pixels. `wanted` is the document
- * that was written, `source` the one that it was made from.
+ * bounds in metres, names, the material of each face, the image in each slot.
  */
-export async function readBackModel(
-  files: PackageFiles,
-  modelPath: string,
-  source: SceneDocument,
-  wanted: SceneDocument,
-  plan: HandoffPlan,
-  baked: ReadonlyMap<string, Uint8Array>,
-  read: ReadFile,
-): Promise<ReadBack> {
-  const found = await readModel(modelPath, memorySource('package', Object.fromEntries(files)));
-  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, plan)));
+export async function readBackModel({ files, model, source, wanted, plan }: ModelExpectation): Promise<ModelReadBack> {
+  const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
+  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, wanted)));
   const checks = [
     compareNumber('triangles', countPlaced(source), countPlaced(found)),
     compareNumber('polygons', polygonsOf(wanted), polygonsOf(found)),
     compareNumber('materials', usedMaterials(wanted).length, usedMaterials(found).length),
     compareBounds(measureBoundsIn(source, toYUpMetres(source.axes, source.metresPerUnit)), bounds),
+    compareWords('part names', partNames(wanted), partNames(found)),
     compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
     compareWords('material of each face', facesOf(wanted), facesOf(found)),
-    ...(plan.destination.format === 'obj' ? [] : [checkAxes(found, plan)]),
-    secondReader(files, modelPath, found, plan),
-    ...slotChecks(modelPath, files, wanted, found, plan),
+    ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
+    secondReader(files, model, found, bounds),
+    ...slotChecks(model, files, wanted, found, plan),
   ];
-  for (const image of plan.images) checks.push(await checkPixels(image, baked.get(image.file), read));
   return {
-    validator: null,
+    found,
     counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
     bounds,
     checks,
   };
 }
 
-/** OBJ states neither axes nor unit; they are the destination's. */
-function statedSpace({ axes, metresPerUnit }: SceneDocument, { destination }: HandoffPlan): [AxisSystem, number] {
-  if (destination.format !== 'obj') return [axes, metresPerUnit];
-  return [destination.upAxis === 'Z' ? Z_UP : Y_UP, destination.metresPerUnit];
+/** OBJ states neither axes nor unit; they are what was written. */
+function statedSpace({ format, axes, metresPerUnit }: SceneDocument, wanted: SceneDocument): [AxisSystem, number] {
+  return format === 'obj' ? [wanted.axes, wanted.metresPerUnit] : [axes, metresPerUnit];
+}
+
+/** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
+function partNames(document: SceneDocument): string[] {
+  const told = (name: string) =>
+    cleanName(name)
+      .toLowerCase()
+      .replaceAll('-', '_')
+      .replace(/_mesh(_\d+)?$/, '');
+  return document.nodes.flatMap(({ mesh, name }) => (mesh < 0 || document.meshes[mesh].faceCounts.length === 0 ? [] : [told(name)]));
 }
 
 function polygonsOf(document: SceneDocument): number {
@@ -77,29 +93,48 @@ function compareWords(check: string, expected: string[], found: string[]): Hando
   return { check, ok: a.join('\n') === b.join('\n'), expected: text(a), found: only.length > 0 ? `${text(b)}; not expected: ${text(only)}` : text(b) };
 }
 
-/** OBJ states neither, so there is nothing to check; its bounds tell. */
-function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, { destination }: HandoffPlan): HandoffCheck {
-  const [up, wanted] = ['XYZ'[axes.up.axis], destination.upAxis];
-  const unit = unitStated && Math.abs(metresPerUnit / destination.metresPerUnit - 1) < 1e-9;
+function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: SceneDocument): HandoffCheck {
+  const [up, wantedUp] = [axes, wanted.axes].map((system) => 'XYZ'[system.up.axis]);
+  const unit = unitStated && Math.abs(metresPerUnit / wanted.metresPerUnit - 1) < 1e-9;
   return {
     check: 'axes and unit',
-    ok: up === wanted && unit,
-    expected: `${wanted} up, ${destination.metresPerUnit} m`,
+    ok: up === wantedUp && unit,
+    expected: `${wantedUp} up, ${wanted.metresPerUnit} m`,
     found: `${up} up, ${metresPerUnit} m`,
   };
 }
 
-/** three's loader of the format, as an outsider; it counts triangles and measures the size across. */
-function secondReader(files: PackageFiles, modelPath: string, found: SceneDocument, { destination }: HandoffPlan): HandoffCheck {
+/** three's loader of the format, as an outsider; it counts triangles and measures the sides, in whatever unit it sets up. */
+function secondReader(files: PackageFiles, model: string, found: SceneDocument, bounds: Bounds | null): HandoffCheck {
   const check = 'second reader (three)';
   try {
-    const kind = destination.format === 'gltf' ? 'obj' : destination.format;
-    const { triangles } = threeSees(kind, files.get(modelPath) as Uint8Array);
+    const kind = found.format === 'gltf' ? 'obj' : found.format;
+    const { triangles, min, max } = threeSees(kind, files.get(model) as Uint8Array);
     const expected = countPlaced(found);
-    return { check, ok: triangles === expected, expected: `${expected} triangles`, found: `${triangles} triangles` };
+    const sides = bounds ? bounds.max.map((value, i) => value - bounds.min[i]) : [];
+    const seen = max.map((value, i) => value - min[i]);
+    const apart = bounds ? shapeApart(sides, seen) : 0;
+    return {
+      check,
+      ok: triangles === expected && apart < SHAPE_TOLERANCE,
+      expected: `${expected} triangles`,
+      found: `${triangles} triangles, proportions ${(apart * 100).toFixed(2)} % apart`,
+    };
   } catch (error) {
     return { check, ok: false, expected: 'reads it', found: toKinkajouError(error).message };
   }
+}
+
+const SHAPE_TOLERANCE = 0.005;
+
+/** How far two boxes differ in their proportions, whatever their unit and which way up they lie. */
+function shapeApart(a: readonly number[], b: readonly number[]): number {
+  const shares = (sides: readonly number[]) => {
+    const sorted = [...sides].sort((x, y) => y - x);
+    return sorted.map((side) => (sorted[0] > 0 ? side / sorted[0] : 0));
+  };
+  const other = shares(b);
+  return Math.max(...shares(a).map((share, i) => Math.abs(share - other[i])));
 }
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */

@@ -2,7 +2,8 @@ import type { AssetSource, Edit } from '../asset/asset.ts';
 import { describeEdit } from '../edits/log.ts';
 import type { Finding } from '../findings/finding.ts';
 import { sha256 } from '../parcel/hash.ts';
-import type { ComponentSource, HandoffPlan } from './plan.ts';
+import type { HandoffPlan } from './plan.ts';
+import type { ComponentSource } from './planImage.ts';
 import type { ReadBack } from './readBack.ts';
 import type { PackageFiles } from './writeGltf.ts';
 

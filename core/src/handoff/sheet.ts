@@ -1,142 +1,168 @@
-import { colourWords } from './words.ts';
+import { tagWord } from '../colour/dialects.ts';
+import type { TakeoffRow } from '../scene/takeoff.ts';
+import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } from '../scene/material.ts';
 import { feedsOf, pathInPackage } from './destinationDocument.ts';
+import { writtenHeight } from './heights.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { componentInWords } from './receipt.ts';
+import { colourWords } from './words.ts';
+
+/** One channel that an image of the package feeds. */
+export interface SheetChannel {
+  channel: ChannelName;
+  component: Component;
+  inverted: boolean;
+}
+
+export interface SheetMap {
+  /** Path in the package; `<UDIM>` stands for the numbers of tiles. */
+  file: string;
+  /** The colour space for people, by our name, and in the destination's own words (null where it has none). */
+  colour: string;
+  space: ColourSpace;
+  tag: string | null;
+  depth: string;
+  channels: SheetChannel[];
+  /** What each component was made from, in words. */
+  from: Record<string, string>;
+  /** A palette: texels are to be read one by one, and not compressed. */
+  palette: boolean;
+}
 
 /** What the receiver must know of one material, since formats cannot say all of it. */
 export interface SheetMaterial {
+  /** The asset's own material. */
+  key: string;
   name: string;
-  shading: string;
-  alpha: { mode: string; cutoff: number };
+  /** Names of its copies, where every part has one of its own. */
+  copies: string[];
+  shading: Workflow;
+  alpha: { mode: AlphaMode; cutoff: number };
   doubleSided: boolean;
-  values: Record<string, number | readonly number[]>;
-  maps: { file: string; colour: string; depth: string; channels: Record<string, string>; from: Record<string, string> }[];
+  /** Value per channel; with a map it multiplies what the map says. */
+  values: Partial<Record<ChannelName, number | Rgb>>;
+  /** Channels whose value multiplies a map. */
+  mapped: ChannelName[];
+  height: { amount: number; unit: string; mid: number } | null;
+  maps: SheetMap[];
 }
 
-/** The sheet for the receiver as plain JSON, and as a page to read and print. */
+/** The sheet for the receiver as plain JSON; {@link sheetPage} makes a page of it to read and print. */
 export interface Sheet {
-  handoff: 1;
+  handoff: 2;
   asset: string;
   destination: { id: string; title: string; summary: string };
-  model: string;
+  /** Model files of the package. */
+  models: string[];
   upAxis: string;
   metresPerUnit: number;
-  normalY: string;
+  normalY: 'Y+' | 'Y-';
   notes: string[];
   losses: string[];
   prepared: string[];
   /** What the format has no words for; the tables of the materials tell it. */
   unsaid: string[];
   materials: SheetMaterial[];
+  takeoff: TakeoffRow[];
 }
 
-export function createSheet(plan: HandoffPlan, asset: string, model: string): Sheet {
+export interface SheetExtras {
+  models: string[];
+  /** Copies of materials by the key of the first. */
+  copies?: ReadonlyMap<string, string[]>;
+  takeoff?: TakeoffRow[];
+  /** Metres per unit of the scene that heights were given in. */
+  sceneMetres: number;
+  /** Longest side of the whole, in metres. */
+  longest: number;
+  /** Of a source file that was changed itself: its own axes and unit. */
+  stated?: { upAxis: string; metresPerUnit: number };
+}
+
+export function createSheet(plan: HandoffPlan, asset: string, extras: SheetExtras): Sheet {
   const { id, title, summary, upAxis, metresPerUnit, normalY, notes } = plan.destination;
   return {
-    handoff: 1,
+    handoff: 2,
     asset,
     destination: { id, title, summary },
-    model,
-    upAxis,
-    metresPerUnit,
+    models: extras.models,
+    upAxis: extras.stated?.upAxis ?? upAxis,
+    metresPerUnit: extras.stated?.metresPerUnit ?? metresPerUnit,
     normalY,
     notes,
     losses: plan.losses,
     prepared: plan.prepared,
     unsaid: plan.unsaid,
-    materials: plan.materials.map((material) => sheetMaterial(material, plan)),
+    materials: plan.materials.map((material) => sheetMaterial(material, plan, extras)),
+    takeoff: extras.takeoff ?? [],
   };
 }
 
-function sheetMaterial({ name, inputs, source, shading, images }: PlannedMaterial, { destination, images: all }: HandoffPlan): SheetMaterial {
-  const files = [...new Set(Object.values(images).flatMap((image) => (image ? [image.pattern] : [])))];
+function sheetMaterial(planned: PlannedMaterial, { destination, images: all, patched }: HandoffPlan, extras: SheetExtras): SheetMaterial {
+  const { key, name, inputs, source, shading, images } = planned;
+  const patterns = [...new Set(Object.values(images).flatMap((image) => (image ? [image.pattern] : [])))];
+  const maps = patterns.flatMap((pattern): SheetMap[] => {
+    const image = all.find((one) => one.pattern === pattern);
+    if (!image) return [];
+    return [
+      {
+        file: pathInPackage(image),
+        colour: colourWords(image.map.space),
+        space: image.map.space,
+        tag: tagWord(image.map.space, destination.dialect),
+        depth: typeof image.map.depth === 'number' ? `${image.map.depth} bits` : image.map.depth,
+        channels: patched ? readAsSource(planned, pattern) : feedsOf(image).map(({ channel, component, invert }) => ({ channel, component, inverted: invert })),
+        from: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
+        palette: image.use.filter === 'nearest' && destination.keepPalettes,
+      },
+    ];
+  });
   return {
+    key,
     name,
-    shading: destination.writeAs ?? destination.workflow,
+    copies: extras.copies?.get(key) ?? [],
+    shading: patched ? source.workflow : (destination.writeAs ?? destination.workflow),
     alpha: { mode: source.alphaMode, cutoff: source.alphaCutoff },
     doubleSided: source.doubleSided,
     values: {
       ...Object.fromEntries(
         Object.entries(inputs).flatMap(([channel, input]) =>
-          input && channel !== 'normal' && !(channel === 'glossiness' && inputs.roughness) ? [[channel, input.value]] : [],
+          input && !SHAPE.has(channel) && !(channel === 'glossiness' && inputs.roughness) ? [[channel, input.value]] : [],
         ),
       ),
       ...(shading.transmission.value > 0 ? { transmission: shading.transmission.value, ior: shading.ior } : {}),
     },
-    maps: files.flatMap((pattern) => {
-      const image = all.find((one) => one.pattern === pattern);
-      if (!image) return [];
-      const depth = typeof image.map.depth === 'number' ? `${image.map.depth} bits` : image.map.depth;
-      return [
-        {
-          file: pathInPackage(destination, pattern),
-          colour: colourWords(image.map.space),
-          depth,
-          channels: Object.fromEntries(feedsOf(image).map(({ channel, component }) => [component, channel])),
-          from: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
-        },
-      ];
-    }),
+    mapped: [...new Set(maps.flatMap(({ channels }) => channels.map(({ channel }) => channel)))],
+    height: heightFor(planned, maps, destination, extras),
+    maps,
   };
 }
 
-/** The sheet as one page without scripts; `picture` is a PNG of the asset, or null. */
-export function sheetPage(sheet: Sheet, picture: Uint8Array | null): string {
-  const { destination } = sheet;
-  const list = (title: string, lines: readonly string[]) =>
-    lines.length === 0 ? '' : `<h2>${title}</h2>\n<ul>\n${lines.map((line) => `<li>${escapeText(line)}</li>`).join('\n')}\n</ul>\n`;
-  return `<!doctype html>
-<html lang="en">
-<head>
-<meta charset="utf-8">
-<title>${escapeText(sheet.asset)} for ${escapeText(destination.title)}</title>
-<style>
-body { font: 14px/1.45 sans-serif; color: #22302a; background: #fffcf4; max-width: 60rem; margin: 2rem auto; padding: 0 1rem; }
-h1 { font-size: 1.5rem; margin: 0 0 .25rem; } h2 { font-size: 1.05rem; margin: 1.4rem 0 .4rem; color: #1f4b3f; } h3 { font-size: 1rem; margin: 1rem 0 .3rem; }
-table { border-collapse: collapse; width: 100%; margin: .3rem 0; } th, td { border: 1px solid #d9cfb8; padding: .25rem .5rem; text-align: left; vertical-align: top; }
-th { background: #f5efe1; font-weight: 600; } code { font: 12px monospace; } img { float: right; width: 240px; margin: 0 0 1rem 1rem; border: 1px solid #d9cfb8; }
-@media print { body { margin: 0; } h3 { break-after: avoid; } table { break-inside: avoid; } }
-</style>
-</head>
-<body>
-${picture ? `<img alt="${escapeText(sheet.asset)}" src="data:image/png;base64,${toBase64(picture)}">\n` : ''}<h1>${escapeText(sheet.asset)}</h1>
-<p>Made for <b>${escapeText(destination.title)}</b>: ${escapeText(destination.summary)}.</p>
-<table>
-<tr><th>Model</th><td><code>${escapeText(sheet.model)}</code></td></tr>
-<tr><th>Up axis, unit</th><td>${sheet.upAxis} up, ${sheet.metresPerUnit} m</td></tr>
-<tr><th>Normal maps</th><td>green points ${sheet.normalY === 'Y+' ? 'up (Y+)' : 'down (Y-)'}</td></tr>
-</table>
-${list('To do by hand', sheet.notes)}${list('Told here alone', sheet.unsaid)}${list('Left behind', sheet.losses)}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
-${sheet.materials.map(materialSection).join('\n')}
-</body>
-</html>
-`;
-}
-
-function materialSection({ name, shading, alpha, doubleSided, values, maps }: SheetMaterial): string {
-  const see = alpha.mode === 'mask' ? `mask, cut-off ${round(alpha.cutoff)}` : alpha.mode;
-  const numbers = Object.entries(values)
-    .map(([channel, value]) => `${channel} ${typeof value === 'number' ? round(value) : value.map(round).join(' ')}`)
-    .join('; ');
-  const rows = maps.map(
-    ({ file, colour, depth, channels }) =>
-      `<tr><td><code>${escapeText(file)}</code></td><td>${Object.entries(channels)
-        .map(([component, channel]) => `${component}: ${escapeText(channel)}`)
-        .join('<br>')}</td><td>${escapeText(colour)}</td><td>${escapeText(depth)}</td></tr>`,
+/** In a source file that was changed itself, images are read as the source reads them. */
+function readAsSource({ images }: PlannedMaterial, pattern: string): SheetChannel[] {
+  return Object.entries(images).flatMap(([name, image]) =>
+    image?.pattern === pattern ? [{ channel: name as ChannelName, component: image.use.component, inverted: image.use.invert }] : [],
   );
-  return `<h3>${escapeText(name)}</h3>
-<p>${escapeText(shading)}, ${escapeText(see)}, ${doubleSided ? 'two sides' : 'one side'}. ${escapeText(numbers)}</p>
-${rows.length > 0 ? `<table>\n<tr><th>Map</th><th>Components</th><th>Read as</th><th>Depth</th></tr>\n${rows.join('\n')}\n</table>` : ''}`;
 }
 
-function round(value: number): string {
-  return String(Math.round(value * 10_000) / 10_000);
-}
+/** What moves the surface is told apart. */
+const SHAPE = new Set(['normal', 'height', 'bump']);
 
-function escapeText(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
-}
-
-function toBase64(bytes: Uint8Array): string {
-  return Buffer.from(bytes).toString('base64');
+function heightFor(
+  { inputs: { height } }: PlannedMaterial,
+  maps: SheetMap[],
+  destination: HandoffPlan['destination'],
+  { sceneMetres, longest }: SheetExtras,
+): SheetMaterial['height'] {
+  if (!height?.map || !maps.some(({ channels }) => channels.some(({ channel }) => channel === 'height'))) return null;
+  const { amount, mid } = writtenHeight(height, destination);
+  const metres = amount * sceneMetres;
+  switch (destination.heightUnit) {
+    case 'metres':
+      return { amount: metres, unit: 'm', mid };
+    case 'share':
+      return { amount: longest > 0 ? metres / longest : 0, unit: 'of the longest side', mid };
+    default:
+      return { amount: metres / destination.metresPerUnit, unit: `units of ${destination.metresPerUnit} m`, mid };
+  }
 }

@@ -40,23 +40,41 @@ export function adjustPlane(plane: Plane, { invert, gain, offset }: { invert: bo
   return plane;
 }
 
-/** Resamples a plane: area average when shrinking, bilinear when growing. */
-export function resizePlane(plane: Plane, width: number, height: number): Plane {
+/** How pixels outside an image are thought of while resampling. */
+export type EdgeRule = 'repeat' | 'clamp' | 'mirror';
+
+export interface ResizeOptions {
+  /** `area` averages when shrinking and is bilinear when growing; `mitchell` is the cubic of Mitchell and Netravali, widened when shrinking. */
+  filter?: 'area' | 'mitchell';
+  /** Across and down. */
+  edges?: readonly [EdgeRule, EdgeRule];
+}
+
+/** Resamples a plane; the mean stays. */
+export function resizePlane(
+  plane: Plane,
+  width: number,
+  height: number,
+  { filter = 'area', edges: [edgeAcross, edgeDown] = ['clamp', 'clamp'] }: ResizeOptions = {},
+): Plane {
   if (plane.width === width && plane.height === height) return plane;
-  const across = resample(plane.width, width);
-  const down = resample(plane.height, height);
+  const across = resample(plane.width, width, filter, edgeAcross);
+  const down = resample(plane.height, height, filter, edgeDown);
   const rows = new Float32Array(width * plane.height);
   for (let y = 0; y < plane.height; y += 1) {
+    const row = y * plane.width;
     for (let x = 0; x < width; x += 1) {
       let sum = 0;
-      for (const [from, weight] of across[x]) sum += plane.values[y * plane.width + from] * weight;
+      for (let tap = across.starts[x]; tap < across.starts[x + 1]; tap += 1) sum += plane.values[row + across.from[tap]] * across.weights[tap];
       rows[y * width + x] = sum;
     }
   }
   const values = new Float32Array(width * height);
   for (let y = 0; y < height; y += 1) {
-    for (const [from, weight] of down[y]) {
-      for (let x = 0; x < width; x += 1) values[y * width + x] += rows[from * width + x] * weight;
+    for (let tap = down.starts[y]; tap < down.starts[y + 1]; tap += 1) {
+      const weight = down.weights[tap];
+      const row = down.from[tap] * width;
+      for (let x = 0; x < width; x += 1) values[y * width + x] += rows[row + x] * weight;
     }
   }
   return { width, height, values };
@@ -88,23 +106,52 @@ export function resizeBuffer(buffer: PixelBuffer, width: number, height: number)
   return { width, height, components, data: out };
 }
 
-/** For each target pixel the source pixels and weights that make it. */
-function resample(source: number, target: number): [number, number][][] {
+/** Source pixels and weights that make each target pixel: those of pixel i lie from `starts[i]` to `starts[i + 1]`. */
+interface Taps {
+  starts: Uint32Array;
+  from: number[];
+  weights: number[];
+}
+
+function resample(source: number, target: number, filter: 'area' | 'mitchell', edge: EdgeRule): Taps {
   const step = source / target;
-  return Array.from({ length: target }, (_, i) => {
+  const reach = filter === 'mitchell' ? 2 * Math.max(1, step) : Math.max(1, step);
+  const taps: Taps = { starts: new Uint32Array(target + 1), from: [], weights: [] };
+  for (let i = 0; i < target; i += 1) {
     const centre = (i + 0.5) * step;
-    const reach = Math.max(1, step);
-    const taps: [number, number][] = [];
+    const first = taps.weights.length;
     let total = 0;
     for (let from = Math.floor(centre - reach); from <= Math.ceil(centre + reach); from += 1) {
-      const weight =
-        step <= 1 ? Math.max(0, 1 - Math.abs(from + 0.5 - centre)) : Math.max(0, Math.min(from + 1, centre + step / 2) - Math.max(from, centre - step / 2));
-      if (weight <= 0) continue;
-      taps.push([Math.min(source - 1, Math.max(0, from)), weight]);
+      const weight = filter === 'mitchell' ? mitchell((from + 0.5 - centre) / Math.max(1, step)) : areaWeight(from, centre, step);
+      if (weight === 0) continue;
+      taps.from.push(placeOf(from, source, edge));
+      taps.weights.push(weight);
       total += weight;
     }
-    return taps.map(([from, weight]) => [from, weight / total]);
-  });
+    for (let tap = first; tap < taps.weights.length; tap += 1) taps.weights[tap] /= total;
+    taps.starts[i + 1] = taps.weights.length;
+  }
+  return taps;
+}
+
+function areaWeight(from: number, centre: number, step: number): number {
+  if (step <= 1) return Math.max(0, 1 - Math.abs(from + 0.5 - centre));
+  return Math.max(0, Math.min(from + 1, centre + step / 2) - Math.max(from, centre - step / 2));
+}
+
+/** Mitchell and Netravali, Reconstruction filters in computer graphics (1988), B = C = 1/3. */
+function mitchell(at: number): number {
+  const x = Math.abs(at);
+  if (x < 1) return (7 * x ** 3 - 12 * x ** 2 + 16 / 3) / 6;
+  return x < 2 ? ((-7 / 3) * x ** 3 + 12 * x ** 2 - 20 * x + 32 / 3) / 6 : 0;
+}
+
+function placeOf(at: number, length: number, edge: EdgeRule): number {
+  if (at >= 0 && at < length) return at;
+  if (edge === 'clamp') return at < 0 ? 0 : length - 1;
+  const turns = Math.floor(at / length);
+  const inside = at - turns * length;
+  return edge === 'mirror' && Math.abs(turns % 2) === 1 ? length - 1 - inside : inside;
 }
 
 /**

@@ -62,3 +62,13 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
 function stripMesh(mesh: PolygonMesh, skins: boolean, shapes: boolean): PolygonMesh {
   return { ...mesh, influences: skins ? mesh.influences : null, shapes: shapes ? mesh.shapes : [] };
 }
+
+/** Meshes that no node uses any more are let go. */
+export function withUsedMeshes(nodes: readonly SceneNode[], meshes: readonly PolygonMesh[]): Pick<SceneDocument, 'nodes' | 'meshes'> {
+  const numbers = new Map<number, number>();
+  for (const { mesh } of nodes) if (mesh >= 0 && !numbers.has(mesh)) numbers.set(mesh, numbers.size);
+  return {
+    nodes: nodes.map((node) => (node.mesh < 0 ? node : { ...node, mesh: numbers.get(node.mesh) as number })),
+    meshes: [...numbers.keys()].map((old) => meshes[old]),
+  };
+}

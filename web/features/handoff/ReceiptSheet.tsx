@@ -37,6 +37,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
           ))}
         </tbody>
       </table>
+      <Samples channels={readBack.channels ?? []} />
       <Remarks title="Left behind" lines={receipt.losses} />
       <Remarks title="Told in the sheet for the receiver" lines={receipt.unsaid ?? []} />
       <Remarks title="Converted on the way" lines={receipt.prepared ?? []} />
@@ -57,6 +58,44 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         </ul>
       </div>
     </section>
+  );
+}
+
+/** Each channel as the source has it and as it was read, in numbers. */
+function Samples({ channels }: { channels: Receipt['readBack']['channels'] }) {
+  if (channels.length === 0) return null;
+  const text = (numbers: readonly number[]) =>
+    numbers.map((number) => (Math.abs(number) < 0.1 && number !== 0 ? number.toPrecision(2) : number.toFixed(3))).join(' ');
+  return (
+    <details className="border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
+      <summary className="cursor-pointer font-semibold">Channels at sample points, {channels.length}</summary>
+      <table className="sheet-table mt-1">
+        <thead>
+          <tr>
+            <th />
+            <th>Material, channel</th>
+            <th>Source, mean</th>
+            <th>Read, mean</th>
+            <th>Largest</th>
+          </tr>
+        </thead>
+        <tbody>
+          {channels.map(({ material, channel, expected, found, largest, ok }, i) => (
+            <tr key={`${i} ${material} ${channel}`}>
+              <td>
+                <Mark kind={ok ? 'fine' : 'broken'} />
+              </td>
+              <td>
+                {material}, {channel}
+              </td>
+              <td className="font-mono text-[11px] whitespace-nowrap">{text(expected)}</td>
+              <td className="font-mono text-[11px] whitespace-nowrap">{text(found)}</td>
+              <td className="font-mono text-[11px] whitespace-nowrap">{(largest * 255).toFixed(2)}/255</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 

@@ -1,7 +1,10 @@
-import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
+import type { AssetSource, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
 import type { KeptMaterial } from '@kinkajou/core/asset/canonical';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import type { SlotTemplate } from '@kinkajou/core/asset/templates';
+import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
+import type { Destination } from '@kinkajou/core/destinations/profile';
+import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
@@ -122,6 +125,9 @@ export const handoffs = pgTable('handoffs', {
     .references(() => assets.id, { onDelete: 'cascade' }),
   destination: text('destination').notNull(),
   variant: text('variant').notNull(),
+  /** What was settled where the destination leaves it open, and the destination as it was then. */
+  choices: jsonb('choices').$type<HandoffChoices>().notNull().default({}),
+  profile: jsonb('profile').$type<Destination>(),
   state: text('state').$type<HandoffState>().notNull().default('queued'),
   progress: real('progress').notNull().default(0),
   doing: text('doing').notNull().default('waiting for a worker'),
@@ -130,9 +136,33 @@ export const handoffs = pgTable('handoffs', {
   zip: text('zip'),
   zipSize: bigint('zip_size', { mode: 'number' }),
   fileName: text('file_name').notNull().default(''),
+  /** The package as its receiver reads it, for comparing. */
+  reading: jsonb('reading').$type<HandoffReading>(),
   fault: jsonb('fault').$type<FaultRecord>(),
   createdAt: created(),
   finishedAt: timestamp('finished_at', { withTimezone: true }),
+});
+
+/** A package as its receiver reads it: each model's materials and geometry, and the content of its images. */
+export interface HandoffReading {
+  models: { source: AssetSource; images: ParcelImage[]; geometry: string }[];
+  pairs: MaterialPair[];
+  metresPerUnit: number;
+}
+
+/** Destinations of one's own; built-in ones are not stored. */
+export const ownDestinations = pgTable('own_destinations', {
+  id: text('id').primaryKey(),
+  profile: jsonb('profile').$type<Destination>().notNull(),
+  createdAt: created(),
+  updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
+});
+
+/** Images that handoffs baked, by what they are made of. */
+export const bakedImages = pgTable('baked_images', {
+  key: text('key').primaryKey(),
+  sha256: text('sha256').notNull(),
+  createdAt: created(),
 });
 
 /** What was last taken from models of one source program, by the program's own words in the file header. */

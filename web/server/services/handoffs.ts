@@ -1,12 +1,8 @@
-import { findDestination } from '@kinkajou/core/destinations/destinations';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
-import { handOff } from '@kinkajou/core/handoff/handoff';
+import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
+import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
 import { cleanName } from '@kinkajou/core/parcel/names';
-import { packageZip } from '@kinkajou/core/handoff/packageZip';
-import { componentInWords } from '@kinkajou/core/handoff/receipt';
-import { planHandoff } from '@kinkajou/core/handoff/plan';
-import { preparationsOf } from '@kinkajou/core/handoff/prepareState';
-import { recipeOf } from '@kinkajou/core/materials/recipes/recipes';
 import { desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
@@ -14,26 +10,40 @@ import { assets, handoffs } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
-import { currentState, findAsset, reopenAsset } from './assets.ts';
+import { currentState, findAsset } from './assets.ts';
+import { decodeKept } from './decodeKept.ts';
+import { destinationById } from './destinations.ts';
 
-export type HandoffRow = typeof handoffs.$inferSelect;
+/** A handoff without the reading, which only comparing needs. */
+export type HandoffRow = Omit<typeof handoffs.$inferSelect, 'reading'>;
 
-const CANCEL_POLL_MS = 400;
+export interface HandoffRequest {
+  destination: string;
+  choices: HandoffChoices;
+}
 
-export async function requestHandoff(assetId: string, destination: string, variant: string): Promise<HandoffRow> {
+/** Queues one package per destination; all are checked before the first is. */
+export async function requestHandoffs(assetId: string, requests: readonly HandoffRequest[]): Promise<HandoffRow[]> {
   const asset = await findAsset(assetId);
-  const profile = findDestination(destination);
-  if (!profile) throw new KinkajouError('handoff.destination', `there is no destination "${destination}"`);
-  if (!profile.variants.includes(variant)) throw new KinkajouError('handoff.variant', `${destination} has no variant "${variant}"`);
-  const fileName = `${cleanName(asset.name, 'asset')}_${destination}${variant === profile.variants[0] ? '' : `_${variant}`}.zip`;
-  const [row] = await db().insert(handoffs).values({ assetId, destination, variant, fileName }).returning();
-  await enqueue('hand-off', { handoffId: row.id });
+  const checked: { profile: Destination; choices: HandoffChoices; variant: string }[] = [];
+  for (const { destination, choices } of requests) {
+    const profile = await destinationById(destination);
+    checked.push({ profile, choices, variant: settle(profile, choices).variant });
+  }
+  const rows: HandoffRow[] = [];
+  for (const { profile, choices, variant } of checked) {
+    const fileName = `${cleanName(asset.name, 'asset')}_${profile.id}${variant === profile.variants[0] ? '' : `_${variant}`}.zip`;
+    const [row] = await db().insert(handoffs).values({ assetId, destination: profile.id, variant, choices, profile, fileName }).returning();
+    await enqueue('hand-off', { handoffId: row.id });
+    const { reading: _reading, ...rest } = row;
+    rows.push(rest);
+  }
   await publish({ topic: 'handoff', id: assetId });
-  return row;
+  return rows;
 }
 
 export async function listHandoffs(assetId: string): Promise<HandoffRow[]> {
-  return db().select().from(handoffs).where(eq(handoffs.assetId, assetId)).orderBy(desc(handoffs.createdAt)).limit(100);
+  return db().query.handoffs.findMany({ where: eq(handoffs.assetId, assetId), orderBy: desc(handoffs.createdAt), limit: 100, columns: { reading: false } });
 }
 
 /** Every asset's handoffs, newest first, with the asset's name. */
@@ -44,10 +54,10 @@ export async function listAllHandoffs() {
     .innerJoin(assets, eq(assets.id, handoffs.assetId))
     .orderBy(desc(handoffs.createdAt))
     .limit(500);
-  return rows.map(({ handoff: { receipt, ...rest }, assetName }) => ({ ...rest, assetName, verdict: receipt?.verdict ?? null }));
+  return rows.map(({ handoff: { receipt, reading: _reading, ...rest }, assetName }) => ({ ...rest, assetName, verdict: receipt?.verdict ?? null }));
 }
 
-export async function findHandoff(id: string): Promise<HandoffRow> {
+export async function findHandoff(id: string): Promise<typeof handoffs.$inferSelect> {
   const [row] = await db().select().from(handoffs).where(eq(handoffs.id, id));
   if (!row) throw notFound('handoff');
   return row;
@@ -62,93 +72,29 @@ export async function cancelHandoff(id: string): Promise<void> {
   await publish({ topic: 'handoff', id: row.assetId });
 }
 
-/** What a handoff would write and lose, before anyone waits. */
-export async function previewPlan(assetId: string, destinationId: string) {
-  const destination = findDestination(destinationId);
-  if (!destination) throw new KinkajouError('handoff.destination', `there is no destination "${destinationId}"`);
-  const { state, images, findings } = await currentState(assetId);
-  const plan = planHandoff(state, images, destination);
-  return {
-    destination: { id: destination.id, title: destination.title, summary: destination.summary, variants: destination.variants },
-    images: plan.images.map((image) => ({
-      file: image.file,
-      width: image.width,
-      height: image.height,
-      copied: image.copyOf !== null,
-      components: image.components.map((component, i) => ({ component: 'rgba'[i], text: componentInWords(component) })),
-    })),
-    materials: plan.materials.map(({ key, name }) => ({ key, name })),
-    losses: plan.losses,
-    preparations: preparationsOf(state, destination).map(({ recipe, materials }) => `${recipeOf(recipe).title}: ${materials.join(', ')}`),
-    notes: destination.notes,
-    errors: findings.filter((finding) => finding.severity === 'error').length,
-  };
-}
+export type PlanView = HandoffPreview & { errors: number };
 
-/** The job: makes the package, keeps its zip, records the receipt. */
-export async function runHandoff(id: string): Promise<void> {
-  const row = await findHandoff(id);
-  if (row.state !== 'queued') return;
-  const abort = new AbortController();
-  const update = (values: Partial<typeof handoffs.$inferInsert>) => db().update(handoffs).set(values).where(eq(handoffs.id, id));
-  const told = { progress: 0, doing: 'opening the model' };
-  await update({ state: 'running', ...told });
-  const beat = setInterval(() => void tell(), CANCEL_POLL_MS);
-  const tell = async () => {
-    const [now] = await update(told).returning({ cancel: handoffs.cancelRequested });
-    if (!now || now.cancel) abort.abort();
-    await publish({ topic: 'handoff', id: row.assetId });
-  };
-  try {
-    const destination = findDestination(row.destination);
-    if (!destination) throw new KinkajouError('handoff.destination', `there is no destination "${row.destination}"`);
-    const { asset, state, applied, findings, images } = await currentState(row.assetId);
-    const open = await reopenAsset(asset);
-    const { files, receipt } = await handOff({
-      document: open.document,
-      source: asset.source,
-      state,
-      edits: applied,
-      findings,
-      images,
-      destination,
-      variant: row.variant,
-      picture: asset.thumbnail ? await blobs.get(asset.thumbnail) : null,
-      read: open.read,
-      progress: (progress, doing) => Object.assign(told, { progress, doing }),
-      signal: abort.signal,
-    });
-    const zip = await packageZip(files);
-    clearInterval(beat);
-    const failed = receipt.verdict === 'failed';
-    const fault = failed ? { code: 'handoff.check', message: failedChecks(receipt.readBack.checks), hint: '', file: '' } : null;
-    await update({
-      state: failed ? 'failed' : 'done',
-      progress: 1,
-      doing: '',
-      receipt,
-      fault,
-      zip: await blobs.put(zip),
-      zipSize: zip.length,
-      finishedAt: new Date(),
-    });
-  } catch (error) {
-    clearInterval(beat);
-    const known = toKinkajouError(error);
-    const cancelled = known.code === 'handoff.cancelled';
-    await update({
-      state: cancelled ? 'cancelled' : 'failed',
-      doing: '',
-      finishedAt: new Date(),
-      fault: cancelled ? null : { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? '' },
-    });
-  }
-  await publish({ topic: 'handoff', id: row.assetId });
-}
+/** Side of the copies that conversions are tried on. */
+const COPY_SIDE = 64;
 
-function failedChecks(checks: { check: string; ok: boolean; expected: string; found: string }[]): string {
-  return checks
-    .filter((check) => !check.ok)
-    .map((check) => `${check.check}: expected ${check.expected}, found ${check.found}`)
-    .join('; ');
+/** What a handoff would write and lose, before anyone waits; `profile` tries a destination that is not saved yet. */
+export async function previewPlan(assetId: string, { destination, choices }: HandoffRequest, profile?: unknown): Promise<PlanView> {
+  const wanted = profile === undefined ? await destinationById(destination) : parseProfile(profile);
+  const { asset, state, images, findings } = await currentState(assetId);
+  const byPath = new Map(images.map((image) => [image.path, image]));
+  const hashOf = (path: string) => {
+    const image = byPath.get(path);
+    if (!image) throw new KinkajouError('source.missing', `"${path}" is not in the parcel`, { file: path });
+    return image.sha256;
+  };
+  const plan = await previewHandoff({
+    source: asset.source,
+    state,
+    images,
+    destination: wanted,
+    choices,
+    read: (path) => blobs.get(hashOf(path)),
+    decode: (path) => decodeKept(hashOf(path), path, COPY_SIDE),
+  });
+  return { ...plan, errors: findings.filter((finding) => finding.severity === 'error').length };
 }

@@ -1,20 +1,38 @@
+import { MAP_TYPES } from '@kinkajou/core/destinations/profile';
 import Joi from 'joi';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
-import { listHandoffs, requestHandoff } from '@/server/services/handoffs';
+import { type HandoffRequest, listHandoffs, requestHandoffs } from '@/server/services/handoffs';
 
 export const dynamic = 'force-dynamic';
 
-const schema = Joi.object({ destination: Joi.string().max(100).required(), variant: Joi.string().max(10).required() });
+const schema = Joi.object({
+  requests: Joi.array()
+    .items(
+      Joi.object({
+        destination: Joi.string().max(100).required(),
+        choices: Joi.object({
+          variant: Joi.string().max(10),
+          size: Joi.number().min(0),
+          metresPerUnit: Joi.number().positive(),
+          type: Joi.string().valid(...MAP_TYPES),
+        }).default({}),
+      }),
+    )
+    .min(1)
+    .max(40)
+    .required(),
+});
 
 export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => ({ handoffs: await listHandoffs(await uuidParam(context)) }));
 }
 
+/** Makes packages for one destination or for several in one go. */
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    const { destination, variant } = check<{ destination: string; variant: string }>(schema, await readJson(request));
-    return requestHandoff(await uuidParam(context), destination, variant);
+    const { requests } = check<{ requests: HandoffRequest[] }>(schema, await readJson(request));
+    return { handoffs: await requestHandoffs(await uuidParam(context), requests) };
   });
 }

@@ -1,0 +1,89 @@
+import { toMetalRough } from '../materials/metalRough.ts';
+import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
+import { type ChannelName, CHANNELS, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
+import { type Decoder, type Field, type FieldInput, fieldOf, fitField, type Place, type Reading } from './channelField.ts';
+
+export type AspectKind = 'colour' | 'number' | 'normal' | 'length';
+
+/** One thing that two readings of a material can agree or differ in. */
+export interface Aspect {
+  id: ChannelName | 'diffuse' | 'reflectance';
+  title: string;
+  kind: AspectKind;
+  /** Channels that it is made of; a channel alone stands for itself. */
+  channels: readonly ChannelName[];
+}
+
+/** Reflectance of a dielectric with index 1.5 at normal incidence. */
+const DIELECTRIC = 0.04;
+
+const MIXED: Aspect[] = [
+  { id: 'diffuse', title: 'diffuse', kind: 'colour', channels: ['baseColor', 'metalness'] },
+  { id: 'reflectance', title: 'reflectance', kind: 'colour', channels: ['baseColor', 'metalness', 'specularColor'] },
+];
+
+/** Channels of one shading model that the other says in other words. */
+const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'metalness', 'specular', 'specularColor', 'ior']);
+/** What a legacy material says in other words, or not at all. */
+const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['metalness', 'specular', 'specularColor', 'ior']);
+
+/**
+ * What to compare of two materials: every channel that either has. Between metal/rough and spec/gloss the colours are
+ * compared as diffuse and reflectance, which both can say. Glossiness counts as roughness.
+ */
+export function aspectsOf(a: Material, b: Material): Aspect[] {
+  const both = [a, b];
+  const models = new Set(both.map(({ workflow }) => workflow));
+  const mixed = models.has('specGloss') && models.size > 1;
+  const legacy = models.has('legacy') && models.size > 1;
+  const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
+  used.add('roughness');
+  if (used.delete('glossiness') || both.some(({ exponent }) => exponent !== null)) used.add('roughness');
+  const plain = CHANNELS.filter((channel) => used.has(channel) && !(mixed && MODEL_CHANNELS.has(channel)) && !(legacy && NOT_LEGACY.has(channel)));
+  return [...(mixed ? MIXED : []), ...plain.map((channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] }))];
+}
+
+function kindOf(channel: ChannelName): AspectKind {
+  if (channel === 'normal') return 'normal';
+  if (channel === 'height') return 'length';
+  return VECTOR_CHANNELS.has(channel) ? 'colour' : 'number';
+}
+
+/** What an aspect is all over a material's image. */
+export async function aspectField(aspect: Aspect, material: Material, reading: Reading, decoder: Decoder, place: Place): Promise<Field> {
+  const field = (channel: ChannelName) => fieldOf(channel, inputOf(channel, material), reading, decoder, place);
+  if (aspect.id === 'diffuse' || aspect.id === 'reflectance') return mixedField(aspect.id, material, field);
+  const own = await field(aspect.id);
+  if (aspect.kind === 'length') return { ...own, values: own.values.map((value) => value * reading.metresPerUnit) };
+  return own;
+}
+
+/** Images that an aspect reads. */
+export function usesOf(aspect: Aspect, material: Material): FieldInput[] {
+  return aspect.channels.map((channel) => inputOf(channel, material)).filter(({ map }) => map !== null);
+}
+
+/** Diffuse and reflectance: base x (1 - metalness) and mix(0.04, base, metalness), or what spec/gloss says outright. */
+async function mixedField(id: 'diffuse' | 'reflectance', material: Material, field: (channel: ChannelName) => Promise<Field>): Promise<Field> {
+  if (material.workflow === 'specGloss') return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
+  const [base, metal] = [await field('baseColor'), await field('metalness')];
+  const [width, height] = [Math.max(base.width, metal.width), Math.max(base.height, metal.height)];
+  const [a, m] = [fitField(base, width, height), fitField(metal, width, height)];
+  const values = a.values.map((value, i) => {
+    const share = m.values[Math.floor(i / 3)];
+    return id === 'diffuse' ? value * (1 - share) : DIELECTRIC * (1 - share) + value * share;
+  });
+  return { width, height, size: 3, values };
+}
+
+function inputOf(channel: ChannelName, material: Material): FieldInput {
+  const shading = toMetalRough(material);
+  if (channel === 'roughness') return shading.roughness;
+  if (channel === 'opacity' && material.alphaMode === 'opaque') return { value: 1, map: null };
+  const known = material.channels[channel];
+  // Heights, bumps and occlusion say nothing without their map.
+  if ((channel === 'height' || channel === 'bump') && !known?.map) return { value: 0, map: null };
+  if (channel === 'occlusion') return { value: 1, map: known?.map ?? null };
+  const value = known?.value ?? neutralValue(channel);
+  return { value: VECTOR_CHANNELS.has(channel) ? colourValue(value) : scalarValue(value), map: known?.map ?? null };
+}

@@ -1,0 +1,151 @@
+import type { AssetImage } from '../asset/asset.ts';
+import { convertColour, isColourSpace, scalarCurve } from '../colour/spaces.ts';
+import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
+import { decodeImage } from '../images/decode.ts';
+import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { repairNormal } from '../maps/normalRepair.ts';
+import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Material, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
+
+/** An asset as somebody reads it: materials, and where the images that they name lie. */
+export interface Reading {
+  materials: readonly Material[];
+  images: readonly AssetImage[];
+  metresPerUnit: number;
+  read(path: string): Promise<Uint8Array>;
+}
+
+/** A channel's value and map, as a shader reads them. */
+export interface FieldInput {
+  value: number | Rgb;
+  map: MapUse | null;
+}
+
+/** What a channel is all over its image: `size` numbers per place, rows from the top. Colours are light in Rec.709. */
+export interface Field {
+  width: number;
+  height: number;
+  size: 1 | 3;
+  values: Float32Array;
+}
+
+/** Where a field is looked at. */
+export interface Place {
+  /** Number of the tile; null for maps without. */
+  tile: number | null;
+  /** Longest side of the grid of pixels that are picked; 0 for all of them. */
+  grid: number;
+}
+
+/** Pixels of images by path, so that one that several channels share is decoded once. */
+export class Decoder {
+  private readonly kept = new Map<string, Promise<PixelBuffer>>();
+
+  constructor(private readonly reading: Reading) {}
+
+  pixels(path: string): Promise<PixelBuffer> {
+    let known = this.kept.get(path);
+    if (!known) {
+      known = this.reading.read(path).then((bytes) => decodeImage(bytes, path));
+      this.kept.set(path, known);
+    }
+    return known;
+  }
+}
+
+/** Path of the image that a use reads, or of one of its tiles; null while it is missing. */
+export function pathOfUse(use: MapUse, images: readonly AssetImage[], tile: number | null): string | null {
+  const entry = images.find(({ key }) => key === use.image);
+  if (!entry) return null;
+  return (tile === null ? undefined : entry.tiles?.find(({ number }) => number === tile)?.path) ?? entry.resolved;
+}
+
+/**
+ * A channel as a field in the size of its image; of one place where it has none, or where the image is missing. The
+ * map's number goes through inversion, gain and offset; colours through their exponent and curve to light; vectors
+ * come as stored numbers that point Y+; the value multiplies it all.
+ */
+export async function fieldOf(channel: ChannelName, { value, map }: FieldInput, reading: Reading, decoder: Decoder, { tile, grid }: Place): Promise<Field> {
+  const path = map && pathOfUse(map, reading.images, tile);
+  const size = VECTOR_CHANNELS.has(channel) ? 3 : 1;
+  if (!map || !path) return plainField(channel, value, size);
+  const pixels = thinned(await decoder.pixels(path), grid);
+  const { width, height } = pixels;
+  const factor = size === 3 ? (typeof value === 'number' ? ([value, value, value] as Rgb) : value) : typeof value === 'number' ? value : value[0];
+  if (size === 1) {
+    const { values } = extractPlane(pixels, map.component);
+    const curve = scalarCurve(map.space, map.component);
+    for (let i = 0; i < values.length; i += 1) {
+      const read = curve ? curve(values[i]) : values[i];
+      values[i] = (factor as number) * ((map.invert ? 1 - read : read) * map.gain + map.offset);
+    }
+    return { width, height, size, values };
+  }
+  return { width, height, size, values: interleave(threePlanes(pixels, channel, map), channel, map, factor as Rgb) };
+}
+
+/** Picks pixels on a grid, so that images of one size are still met pixel by pixel. */
+function thinned(pixels: PixelBuffer, grid: number): PixelBuffer {
+  const longest = Math.max(pixels.width, pixels.height);
+  if (grid === 0 || longest <= grid) return pixels;
+  const [width, height] = [pixels.width, pixels.height].map((side) => Math.max(1, Math.round((side * grid) / longest)));
+  const { components, data } = pixels;
+  const out = data.slice(0, width * height * components);
+  for (let y = 0; y < height; y += 1) {
+    const row = Math.floor(((y + 0.5) * pixels.height) / height) * pixels.width;
+    for (let x = 0; x < width; x += 1) {
+      const from = (row + Math.floor(((x + 0.5) * pixels.width) / width)) * components;
+      for (let k = 0; k < components; k += 1) out[(y * width + x) * components + k] = data[from + k];
+    }
+  }
+  return { width, height, components, data: out };
+}
+
+function plainField(channel: ChannelName, value: number | Rgb, size: 1 | 3): Field {
+  if (channel === 'normal') return { width: 1, height: 1, size: 3, values: Float32Array.of(0.5, 0.5, 1) };
+  const numbers = typeof value === 'number' ? new Array<number>(size).fill(value) : size === 3 ? value : [value[0]];
+  return { width: 1, height: 1, size, values: Float32Array.from(numbers) };
+}
+
+function threePlanes(pixels: PixelBuffer, channel: ChannelName, { component }: MapUse): Plane[] {
+  return ([0, 1, 2] as const).map((part) => {
+    if (channel === 'normal' && pixels.components === 2 && part === 1) return extractPlane(pixels, 'a');
+    return extractPlane(pixels, component === 'rgb' ? (['r', 'g', 'b'] as const)[part] : component);
+  });
+}
+
+function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: Rgb): Float32Array {
+  const count = planes[0].values.length;
+  const values = new Float32Array(count * 3);
+  const light = COLOUR_CHANNELS.has(channel) && isColourSpace(map.space);
+  const exponent = map.exponent ?? 1;
+  for (let i = 0; i < count; i += 1) {
+    let three: readonly number[] = planes.map((plane) => (map.invert ? 1 - plane.values[i] : plane.values[i]) * map.gain + map.offset);
+    if (light) {
+      if (exponent !== 1) three = three.map((number) => Math.sign(number) * Math.abs(number) ** exponent);
+      three = convertColour(three, map.space, 'lin_rec709_scene');
+    } else if (channel === 'normal') {
+      if (map.repair) three = repairNormal(three as [number, number, number], map.repair);
+      if (map.normalY === 'Y-') three = [three[0], 1 - three[1], three[2]];
+    }
+    for (let k = 0; k < 3; k += 1) values[i * 3 + k] = three[k] * (channel === 'normal' ? 1 : factor[k]);
+  }
+  return values;
+}
+
+/** A field in another size: one place spreads out, others are resampled. */
+export function fitField(field: Field, width: number, height: number): Field {
+  if (field.width === width && field.height === height) return field;
+  const { size } = field;
+  const out = new Float32Array(width * height * size);
+  if (field.width === 1 && field.height === 1) {
+    for (let i = 0; i < out.length; i += 1) out[i] = field.values[i % size];
+    return { width, height, size, values: out };
+  }
+  for (let k = 0; k < size; k += 1) {
+    const plane = { width: field.width, height: field.height, values: new Float32Array(field.width * field.height) };
+    for (let i = 0; i < plane.values.length; i += 1) plane.values[i] = field.values[i * size + k];
+    const { values } = resizePlane(plane, width, height, { filter: 'mitchell', edges: ['repeat', 'repeat'] });
+    for (let i = 0; i < values.length; i += 1) out[i * size + k] = values[i];
+  }
+  return { width, height, size, values: out };
+}

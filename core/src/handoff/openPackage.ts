@@ -1,0 +1,87 @@
+import type { AssetImage } from '../asset/asset.ts';
+import { describeSource } from '../asset/describeSource.ts';
+import type { Reading } from '../compare/channelField.ts';
+import type { MaterialPair } from '../compare/compareReadings.ts';
+import { KinkajouError } from '../errors.ts';
+import { type OpenAsset, openAsset } from '../inspect.ts';
+import type { FileSource } from '../parcel/fileSource.ts';
+import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
+import type { Material } from '../scene/material.ts';
+import { applySheet } from './applySheet.ts';
+import type { Sheet } from './sheet.ts';
+
+/** A package as its receiver reads it. */
+export interface OpenPackage {
+  sheet: Sheet;
+  /** Its models, with the sheet's words applied to their materials. */
+  models: OpenAsset[];
+}
+
+/**
+ * Opens a package that a handoff wrote, to look at it or to compare it. Throws `package.sheet` where its `handoff.json`
+ * is missing or cannot be read, and the readers' errors.
+ */
+export async function openPackage(source: FileSource): Promise<OpenPackage> {
+  const sheet = await readSheet(source);
+  const models: OpenAsset[] = [];
+  for (const model of sheet.models) {
+    const asset = await openAsset(source, model);
+    const document = asset.document.format === 'obj' ? asTold(asset.document, sheet) : asset.document;
+    const described = describeSource(
+      document,
+      model,
+      asset.images.map(({ path }) => path),
+    );
+    models.push({ ...asset, document, source: { ...described, materials: applySheet(document.materials, described.images, sheet) } });
+  }
+  return { sheet, models };
+}
+
+/** OBJ states neither axes nor unit; the sheet does. */
+function asTold(document: SceneDocument, { upAxis, metresPerUnit }: Sheet): SceneDocument {
+  return { ...document, axes: upAxis === 'Z' ? Z_UP : Y_UP, metresPerUnit, unitStated: true };
+}
+
+async function readSheet(source: FileSource): Promise<Sheet> {
+  const broken = () =>
+    new KinkajouError('package.sheet', 'handoff.json is missing or cannot be read', { file: source.name }, 'Name a package that a handoff wrote.');
+  if (!source.files.some(({ path }) => path === 'handoff.json')) throw broken();
+  try {
+    const sheet = JSON.parse(new TextDecoder().decode(await source.read('handoff.json'))) as Sheet;
+    if (sheet.handoff === 2 && Array.isArray(sheet.models) && Array.isArray(sheet.materials)) return sheet;
+  } catch {
+    // Told below.
+  }
+  throw broken();
+}
+
+/** All models of a package as one reading; what several of them carry inside is kept apart. */
+export function packageReading({ models }: OpenPackage): Reading {
+  const materials = new Map<string, Material>();
+  const images: AssetImage[] = [];
+  models.forEach(({ source }, i) => {
+    for (const material of source.materials) {
+      if (materials.has(material.name)) continue;
+      const channels = Object.entries(material.channels).map(([name, channel]) => [
+        name,
+        channel.map ? { ...channel, map: { ...channel.map, image: `${i}:${channel.map.image}` } } : channel,
+      ]);
+      materials.set(material.name, { ...material, key: material.name, channels: Object.fromEntries(channels) });
+    }
+    for (const image of source.images) {
+      const tiles = image.tiles?.map((tile) => ({ ...tile, path: `${i}:${tile.path}` }));
+      images.push({ ...image, key: `${i}:${image.key}`, resolved: image.resolved && `${i}:${image.resolved}`, ...(tiles ? { tiles } : {}) });
+    }
+  });
+  return {
+    materials: [...materials.values()],
+    images,
+    metresPerUnit: models[0]?.source.metresPerUnit ?? 1,
+    read: (path) => models[Number(path.slice(0, path.indexOf(':')))].read(path.slice(path.indexOf(':') + 1)),
+  };
+}
+
+/** Which written material stands for each of the asset's own; of copies for every part, the first. */
+export function packagePairs({ materials }: Sheet): MaterialPair[] {
+  return materials.map(({ key, name, copies }) => ({ key, a: key, b: copies[0] ?? name }));
+}

@@ -1,0 +1,196 @@
+import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
+import { fillName } from '../destinations/names.ts';
+import type { Destination } from '../destinations/profile.ts';
+import { type HandoffChoices, type SettledDestination, settle } from '../destinations/settle.ts';
+import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { cleanName, createNamer } from '../parcel/names.ts';
+import { groupsOf } from '../scene/split.ts';
+import type { ReadFile } from './bake.ts';
+import { pathInPackage } from './destinationDocument.ts';
+import { planPatch, refusesPatch } from './patchHandoff.ts';
+import { geometryChanges } from './pieces.ts';
+import { type HandoffPlan, planHandoff } from './plan.ts';
+import type { ComponentSource, PlannedImage } from './planImage.ts';
+import { preparationsOf, prepareState } from './prepareState.ts';
+import { componentInWords } from './receipt.ts';
+import { recipeOf } from '../materials/recipes/recipes.ts';
+
+/** A file that a handoff would write. */
+export interface PreviewFile {
+  path: string;
+  kind: 'model' | 'map' | 'sheet';
+  /** Bytes, estimated unless `exact`; null where only making it tells. */
+  bytes: number | null;
+  exact: boolean;
+  /** Of maps. */
+  image: { width: number; height: number; depth: string; copied: boolean; components: { component: string; text: string }[] } | null;
+}
+
+/** What a handoff would do, before anyone waits. */
+export interface HandoffPreview {
+  destination: { id: string; title: string; summary: string };
+  variant: string;
+  /** The source file itself would be changed. */
+  patched: boolean;
+  files: PreviewFile[];
+  /** What geometry and materials go through. */
+  changes: string[];
+  losses: string[];
+  notes: string[];
+}
+
+export interface PreviewInputs {
+  source: AssetSource;
+  state: AssetState;
+  images: readonly ParcelImage[];
+  destination: Destination;
+  choices?: HandoffChoices;
+  read: ReadFile;
+  /** Small copies of images that are kept anyway. */
+  decode?(path: string): Promise<PixelBuffer>;
+}
+
+/** Side of the copies on which conversions are tried. */
+const SKETCH_SIZE = 16;
+
+/**
+ * Every file that a handoff would write, from which sources and how large, and what will be lost. Materials that must
+ * be converted first are converted on small copies, so that their images are told as they will be. Throws what settling
+ * the choices throws.
+ */
+export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPreview> {
+  const { source, state, images } = inputs;
+  const destination = settle(inputs.destination, inputs.choices);
+  const name = cleanName(source.name, 'asset');
+  const refusal = destination.patch ? refusesPatch(source, state, destination) : 'not wanted';
+  const prepared =
+    refusal === null ? null : await prepareState(source, state, images, inputs.read, destination, { sketch: { maxSize: SKETCH_SIZE, decode: inputs.decode } });
+  const plan = prepared ? planHandoff(prepared.state, prepared.images, destination, name) : planPatch(state, images, destination);
+  const sizes = new Map((prepared?.images ?? images).map((image) => [image.path, image]));
+  const maps = plan.images.map((image) => previewMap(image, sizes, prepared?.origins ?? new Map()));
+  const inside = carriesMaps(destination);
+  const models = modelFiles(source, state, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
+  return {
+    destination: { id: destination.id, title: destination.title, summary: destination.summary },
+    variant: destination.variant,
+    patched: plan.patched,
+    files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sheets(destination, name)],
+    changes: [...plan.prepared, ...(plan.patched ? [] : changesOf(source, state, destination, refusal))],
+    losses: [...new Set([...plan.losses, ...formatLosses(source, destination, plan)])],
+    notes: destination.notes,
+  };
+}
+
+function carriesMaps({ variant, embed, format }: SettledDestination): boolean {
+  return variant === 'glb' || variant === 'usdz' || (embed && format === 'fbx');
+}
+
+function changesOf(source: AssetSource, state: AssetState, destination: SettledDestination, refusal: string | null): string[] {
+  const recipes = preparationsOf(state, destination).map(({ recipe, materials }) => `${recipeOf(recipe).title}: ${materials.join(', ')}`);
+  return [...(destination.patch ? [`Written anew, since ${refusal}`] : []), ...recipes, ...geometryChanges(destination, source.counts)];
+}
+
+function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage>, origins: ReadonlyMap<string, string[]>): PreviewFile {
+  const { width, height, map, copyOf, components } = image;
+  const copied = copyOf ? images.get(copyOf)?.size : undefined;
+  return {
+    path: pathInPackage({ folder: image.folder, pattern: image.file }),
+    kind: 'map',
+    bytes: copied ?? aboutBytes(image, images, origins),
+    exact: copied !== undefined,
+    image: {
+      width,
+      height,
+      depth: `${map.type.toUpperCase()}, ${typeof map.depth === 'number' ? `${map.depth} bit` : map.depth}`,
+      copied: copyOf !== null,
+      components: components.map((component, i) => ({ component: 'rgba'[i], text: inWords(component, origins) })),
+    },
+  };
+}
+
+/** Names the parcel's own images where a component comes from one that is made on the way. */
+function inWords(component: ComponentSource, origins: ReadonlyMap<string, string[]>): string {
+  const from = component.from === 'image' ? origins.get(component.path) : undefined;
+  if (component.from === 'constant' || !from) return componentInWords(component);
+  return `${component.channel} computed from ${from.map((path) => path.slice(path.lastIndexOf('/') + 1)).join(' and ')}`;
+}
+
+const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;
+
+/** As well packed as what it is made from: bytes per number of the sources, times the numbers that are written. */
+function aboutBytes(
+  { width, height, map, components }: PlannedImage,
+  images: ReadonlyMap<string, ParcelImage>,
+  origins: ReadonlyMap<string, string[]>,
+): number {
+  const raw = width * height * components.length * BYTES[map.depth];
+  if (map.type === 'tga') return raw;
+  const paths = new Set(components.flatMap((component) => (component.from === 'image' ? (origins.get(component.path) ?? [component.path]) : [])));
+  let [stored, plain] = [0, 0];
+  for (const path of paths) {
+    const image = images.get(path);
+    if (!image?.info) continue;
+    stored += image.size;
+    plain += image.info.width * image.info.height * image.info.components * (image.info.bitDepth / 8);
+  }
+  return Math.round(raw * Math.min(1, plain > 0 ? stored / plain : 0.5));
+}
+
+/** Bytes per corner of a face, as the writers of each format pack them, by trial on the demo's models. */
+const CORNER_BYTES: Record<string, number> = { glb: 22, gltf: 22, fbx: 14, obj: 34, usda: 60, usdc: 20, usdz: 20 };
+
+function modelFiles(source: AssetSource, state: AssetState, destination: SettledDestination, asset: string, carried: number): PreviewFile[] {
+  const { variant, split, names } = destination;
+  const corners = source.counts.triangles + 2 * source.counts.polygons;
+  const model = (path: string, share: number): PreviewFile => ({
+    path,
+    kind: 'model',
+    bytes: Math.round(share * (corners * CORNER_BYTES[variant] + 4000) + carried),
+    exact: false,
+    image: null,
+  });
+  const named = createNamer();
+  const parts = splitNames(source, state, split);
+  const files = (parts ?? ['']).map((part) =>
+    model(`${named(fillName(names.file, { asset, part }, 'asset'), 'asset')}.${variant}`, 1 / Math.max(1, parts?.length ?? 1)),
+  );
+  if (variant === 'gltf') files.push({ ...model(`${asset}.bin`, 1), bytes: corners * CORNER_BYTES.gltf });
+  if (variant === 'obj') files.push({ ...model(`${asset}.mtl`, 1), bytes: state.materials.length * 200 });
+  return files;
+}
+
+/** Names of the parts that get files of their own; null for one file. */
+function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: AssetState, split: Destination['split']): string[] | null {
+  if (split === 'one') return null;
+  if (split === 'materials') return materials.filter(({ key }) => (facesPerMaterial[key] ?? 0) > 0).map(({ name }) => name);
+  const isPart = nodes.map(({ kind, polygons }) => kind === 'mesh' && polygons > 0);
+  if (split === 'nodes') return nodes.filter((_, i) => isPart[i]).map(({ name }) => name);
+  const groups = groupsOf(
+    nodes.map(({ parent }) => parent),
+    isPart,
+  );
+  return [...new Set(groups.filter((_, i) => isPart[i]))].map((group) => nodes[group].name);
+}
+
+function sheets({ materialX, takeoff }: SettledDestination, asset: string): PreviewFile[] {
+  const sheet = (path: string): PreviewFile => ({ path, kind: 'sheet', bytes: null, exact: false, image: null });
+  return [...(materialX ? [`${asset}.mtlx`] : []), ...(takeoff ? ['takeoff.csv'] : []), 'README.html', 'handoff.json', 'receipt.json'].map(sheet);
+}
+
+/** What the format has no place for, told from what the model holds. */
+function formatLosses({ counts, uvSets }: AssetSource, { format }: SettledDestination, plan: HandoffPlan): string[] {
+  if (plan.patched) return [];
+  const losses: [boolean, string][] =
+    format === 'obj'
+      ? [
+          [counts.clips > 0, 'OBJ has no motion'],
+          [counts.skins > 0, 'OBJ has no skins'],
+          [counts.cameras > 0, 'OBJ has no cameras'],
+          [counts.lights > 0, 'OBJ has no lights'],
+          [uvSets.length > 1, 'OBJ has one UV set; further sets are left out'],
+        ]
+      : format === 'usd'
+        ? [[counts.clips > 1, 'USD holds one motion; further clips are left out']]
+        : [];
+  return losses.filter(([there]) => there).map(([, what]) => what);
+}

@@ -1,0 +1,77 @@
+import { Vector3 } from 'three';
+import { ConvexHull } from 'three/addons/math/ConvexHull.js';
+import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
+
+/**
+ * Adds a shape for collision under every part: its box, its convex hull or the part's own faces. As a child it follows
+ * whatever scale the part is given later. Parts that share a mesh share the shape. It has no material.
+ */
+export function addCollision(document: SceneDocument, shape: 'box' | 'hull' | 'mesh', nameOf: (part: string) => string): SceneDocument {
+  const meshes = [...document.meshes];
+  const made = new Map<number, number>();
+  const nodes = [...document.nodes];
+  document.nodes.forEach((node, i) => {
+    if (node.mesh < 0) return;
+    const name = nameOf(node.name);
+    let at = made.get(node.mesh);
+    if (at === undefined) {
+      const solid = shapeOf(document.meshes[node.mesh], shape, name);
+      if (!solid) return;
+      at = meshes.push(solid) - 1;
+      made.set(node.mesh, at);
+    }
+    const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
+    const added = createNode(name, 'mesh', i, { mesh: at });
+    Object.assign(added.transform, { geometricTranslation, geometricRotation, geometricScale });
+    nodes.push(added);
+  });
+  return { ...document, nodes, meshes };
+}
+
+/** Null where there is nothing to stand in for. */
+function shapeOf(mesh: PolygonMesh, shape: 'box' | 'hull' | 'mesh', name: string): PolygonMesh | null {
+  if (mesh.faceCounts.length === 0) return null;
+  if (shape === 'mesh') return createMesh(name, mesh.points, mesh.faceCounts, mesh.faceCorners);
+  return shape === 'box' ? boxOf(mesh.points, name) : hullOf(mesh.points, name);
+}
+
+/** Corner i lies at the far side of axis k where bit k of i is set. */
+const BOX_FACES = [
+  [0, 4, 6, 2],
+  [1, 3, 7, 5],
+  [0, 1, 5, 4],
+  [2, 6, 7, 3],
+  [0, 2, 3, 1],
+  [4, 5, 7, 6],
+];
+
+function boxOf(points: ArrayLike<number>, name: string): PolygonMesh {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < points.length; i += 1) {
+    min[i % 3] = Math.min(min[i % 3], points[i]);
+    max[i % 3] = Math.max(max[i % 3], points[i]);
+  }
+  const corners = Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min)[axis])).flat();
+  return createMesh(name, Float64Array.from(corners), new Uint32Array(6).fill(4), Uint32Array.from(BOX_FACES.flat()));
+}
+
+/** Quickhull. A part that is flat has no hull and gets its box. */
+function hullOf(points: ArrayLike<number>, name: string): PolygonMesh {
+  const places = Array.from({ length: points.length / 3 }, (_, i) => new Vector3(points[i * 3], points[i * 3 + 1], points[i * 3 + 2]));
+  const hull = new ConvexHull().setFromPoints(places);
+  const numbers = new Map<Vector3, number>();
+  const corners: number[] = [];
+  for (const face of hull.faces) {
+    let edge = face.edge;
+    do {
+      const { point } = edge.head();
+      if (!numbers.has(point)) numbers.set(point, numbers.size);
+      corners.push(numbers.get(point) as number);
+      edge = edge.next;
+    } while (edge !== face.edge);
+  }
+  if (corners.length < 12) return boxOf(points, name);
+  const flat = [...numbers.keys()].flatMap(({ x, y, z }) => [x, y, z]);
+  return createMesh(name, Float64Array.from(flat), new Uint32Array(corners.length / 3).fill(3), Uint32Array.from(corners));
+}

@@ -1,0 +1,83 @@
+import { identityTransform, type PolygonMesh, type SceneDocument, type SceneNode } from './document.ts';
+import { solidsOf } from './solids.ts';
+import { subMesh } from './submesh.ts';
+import { withUsedMeshes } from './take.ts';
+
+/** One piece of a part: the faces that stay together. */
+interface Piece {
+  name: string;
+  mesh: PolygonMesh;
+  materials: number[];
+}
+
+/**
+ * Cuts every part into pieces: by material, or into its solids. A part of one piece stays as it is; any other becomes
+ * a group that holds its pieces, so that transforms, names and what hangs on it keep their places. Nodes keep their
+ * numbers; pieces join at the end. Weights of shapes cannot drive several pieces and are left off, which is told.
+ */
+export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): { document: SceneDocument; losses: string[] } {
+  const meshes = [...document.meshes];
+  const pieces = new Map<number, (Piece & { at: number })[]>();
+  const cut = (node: SceneNode): (Piece & { at: number })[] => {
+    const made = (by === 'materials' ? byMaterial : bySolid)(document.meshes[node.mesh], node, document);
+    return made.map((piece) => {
+      meshes.push(piece.mesh);
+      return { ...piece, at: meshes.length - 1 };
+    });
+  };
+  const nodes = [...document.nodes];
+  const losses: string[] = [];
+  document.nodes.forEach((node, i) => {
+    if (node.mesh < 0) return;
+    const own = cut(node);
+    if (own.length < 2) return;
+    pieces.set(i, own);
+    const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
+    nodes[i] = { ...node, kind: 'group', mesh: -1, materials: [], skin: -1 };
+    for (const { name, at, materials } of own) {
+      nodes.push({
+        ...node,
+        name,
+        parent: i,
+        mesh: at,
+        materials,
+        transform: { ...identityTransform(), geometricTranslation, geometricRotation, geometricScale },
+        custom: {},
+      });
+    }
+    if (document.clips.some((clip) => clip.tracks.some((track) => track.node === i && track.path === 'weights')))
+      losses.push(`${node.name}: the clips of its shapes cannot drive ${own.length} pieces`);
+  });
+  const clips = document.clips.map((clip) => ({ ...clip, tracks: clip.tracks.filter((track) => track.path !== 'weights' || !pieces.has(track.node)) }));
+  return { document: { ...document, ...withUsedMeshes(nodes, meshes), clips }, losses };
+}
+
+function byMaterial(mesh: PolygonMesh, node: SceneNode, { materials }: SceneDocument): Piece[] {
+  const slots = new Set(mesh.faceMaterial ?? [0]);
+  if (slots.size < 2) return [];
+  return [...slots]
+    .sort((a, b) => a - b)
+    .map((slot) => {
+      const keep = Uint8Array.from(mesh.faceMaterial as Int32Array, (own) => (own === slot ? 1 : 0));
+      const material = node.materials[slot] ?? -1;
+      const name = `${node.name}_${materials[material]?.name ?? 'none'}`;
+      return { name, mesh: { ...subMesh(mesh, keep, name), faceMaterial: null }, materials: material < 0 ? [] : [material] };
+    });
+}
+
+function bySolid(mesh: PolygonMesh, node: SceneNode): Piece[] {
+  const { solid, count } = solidsOf(mesh);
+  if (count < 2) return [];
+  return Array.from({ length: count }, (_, number) => {
+    const name = `${node.name}_${number + 1}`;
+    return {
+      name,
+      mesh: subMesh(
+        mesh,
+        Uint8Array.from(solid, (own) => (own === number ? 1 : 0)),
+        name,
+      ),
+      materials: node.materials,
+    };
+  });
+}

@@ -1,0 +1,166 @@
+'use client';
+
+import type { Destination } from '@kinkajou/core/destinations/profile';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { Copy, Download, FileUp, Trash2 } from 'lucide-react';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { useRef } from 'react';
+import { toast } from 'sonner';
+import type { KnownDestination } from '@/server/services/destinations';
+import { AppStrip } from '@/ui/AppStrip';
+import { api } from '@/ui/api';
+import { plural } from '@/ui/format';
+import { DestinationEditor } from './DestinationEditor.tsx';
+import { DestinationSheet } from './DestinationSheet.tsx';
+import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
+
+/** All destinations: built-in ones to read and copy, one's own to change. */
+export function DestinationsView() {
+  const known = useDestinations();
+  const router = useRouter();
+  const wanted = useSearchParams().get('show');
+  const list = known.data ?? [];
+  const shown = list.find(({ profile }) => profile.id === wanted) ?? list[0];
+  const show = (id: string) => router.replace(`/destinations?show=${id}`);
+  const save = useSaveDestination(show);
+  const importing = useRef<HTMLInputElement>(null);
+  const read = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      const profile = JSON.parse(await file.text()) as Partial<Destination>;
+      save.mutate({ profile: { ...profile, id: freeId(String(profile.id ?? 'imported'), list) }, replaces: null });
+    } catch {
+      toast.error(`${file.name}: this is no JSON. Export a destination to see how one looks.`);
+    }
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <AppStrip />
+      <div className="bar">
+        <h1 className="text-[14px] font-bold">Destinations</h1>
+        <span className="text-[var(--soft)]">
+          {known.data && `${plural(list.filter(({ own }) => !own).length, 'built-in')}, ${list.filter(({ own }) => own).length} of your own`}
+        </span>
+        <span className="flex-1" />
+        <input
+          ref={importing}
+          type="file"
+          accept=".json,application/json"
+          className="hidden"
+          aria-label="Profile to import"
+          onChange={(event) =>
+            void read(event.target.files?.[0]).then(() => {
+              event.target.value = '';
+            })
+          }
+        />
+        <button type="button" className="act flex items-center gap-1.5" onClick={() => importing.current?.click()}>
+          <FileUp size={13} /> Import JSON
+        </button>
+      </div>
+      {known.isError && <p className="p-8 text-center text-error">{known.error.message}</p>}
+      {shown && (
+        <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '250px minmax(0, 1fr)' }}>
+          <nav className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Destinations">
+            <Entries title="Built in" list={list.filter(({ own }) => !own)} shown={shown.profile.id} show={show} />
+            <Entries title="Your own" list={list.filter(({ own }) => own)} shown={shown.profile.id} show={show} />
+            {!list.some(({ own }) => own) && <p className="px-3 py-1 text-[12px] text-[var(--soft)]">Copy a built-in one and change it, or import one.</p>}
+          </nav>
+          <div className="grid min-h-0 min-w-0" style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+            <Head entry={shown} list={list} show={show} />
+            {shown.own ? <DestinationEditor key={shown.profile.id} profile={shown.profile} show={show} /> : <DestinationSheet profile={shown.profile} />}
+          </div>
+        </main>
+      )}
+    </div>
+  );
+}
+
+/** Saves a destination; `replaces` is the id that it had. */
+export function useSaveDestination(show: (id: string) => void) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { profile: unknown; replaces: string | null }) =>
+      api<{ destinations: KnownDestination[] }>('/api/destinations', { method: 'POST', body }),
+    onSuccess: ({ destinations }, { profile }) => {
+      client.setQueryData(DESTINATIONS_KEY, destinations);
+      show((profile as Destination).id);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** `engine-packed-2`, where `engine-packed` is there. */
+function freeId(wanted: string, list: readonly KnownDestination[]): string {
+  const taken = new Set(list.map(({ profile }) => profile.id));
+  let id = wanted;
+  for (let i = 2; taken.has(id); i += 1) id = `${wanted}-${i}`;
+  return id;
+}
+
+function Head({ entry: { profile, own }, list, show }: { entry: KnownDestination; list: readonly KnownDestination[]; show: (id: string) => void }) {
+  const save = useSaveDestination(show);
+  const client = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () => api<{ destinations: KnownDestination[] }>(`/api/destinations/${profile.id}`, { method: 'DELETE' }),
+    onSuccess: ({ destinations }) => {
+      client.setQueryData(DESTINATIONS_KEY, destinations);
+      show(destinations[0].profile.id);
+      toast(`${profile.title} was removed`, { action: { label: 'Undo', onClick: () => save.mutate({ profile, replaces: null }) } });
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  return (
+    <div className="bar">
+      <h2 className="truncate font-semibold">{profile.title}</h2>
+      <span className="font-mono text-[11.5px] text-[var(--soft)]">{profile.id}</span>
+      <span className="flex-1" />
+      <button
+        type="button"
+        className="act flex items-center gap-1.5"
+        onClick={() =>
+          save.mutate({ profile: { ...profile, id: freeId(`${profile.id}-own`, list), title: `${profile.title}, own`.slice(0, 60) }, replaces: null })
+        }
+      >
+        <Copy size={13} /> {own ? 'Copy' : 'Copy and change'}
+      </button>
+      <a
+        className="act flex items-center gap-1.5"
+        download={`${profile.id}.json`}
+        href={`data:application/json,${encodeURIComponent(`${JSON.stringify(profile, null, 2)}\n`)}`}
+        title="The command line takes the file with --to"
+      >
+        <Download size={13} /> Export JSON
+      </a>
+      {own && (
+        <button type="button" className="act flex items-center gap-1.5" onClick={() => remove.mutate()}>
+          <Trash2 size={13} /> Remove
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Entries({ title, list, shown, show }: { title: string; list: readonly KnownDestination[]; shown: string; show: (id: string) => void }) {
+  if (list.length === 0) return null;
+  return (
+    <>
+      <h2 className="px-3 pt-1 pb-0.5 text-[11.5px] font-semibold text-[var(--soft)]">{title}</h2>
+      <ul>
+        {list.map(({ profile }) => (
+          <li key={profile.id}>
+            <button
+              type="button"
+              aria-current={profile.id === shown}
+              className={`w-full cursor-pointer border-l-4 px-2.5 py-1 text-left ${profile.id === shown ? 'border-accent bg-base-100 font-semibold' : 'border-transparent hover:bg-base-100/60'}`}
+              onClick={() => show(profile.id)}
+            >
+              <span className="block truncate">{profile.title}</span>
+              <span className="block truncate font-mono text-[11px] font-normal text-[var(--soft)]">{profile.variants.join(', ')}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

@@ -1,0 +1,151 @@
+'use client';
+
+import { DEPTHS, type Destination, MAP_TYPES, type MapType } from '@kinkajou/core/destinations/profile';
+import { useState } from 'react';
+import type { KnownDestination } from '@/server/services/destinations';
+import { useChoices } from '@/ui/choices';
+import { plural } from '@/ui/format';
+
+const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
+const UNITS: [number, string][] = [
+  [1, 'metres'],
+  [0.1, 'decimetres'],
+  [0.01, 'centimetres'],
+  [0.001, 'millimetres'],
+  [0.0254, 'inches'],
+  [0.3048, 'feet'],
+];
+
+/** Which destination, and what it leaves open. */
+export function DestinationSelect({ destinations, current }: { destinations: readonly KnownDestination[]; current: Destination }) {
+  const { variants, set } = useChoices();
+  const variant = current.variants.find((one) => one === variants[current.id]) ?? current.variants[0];
+  const options = (own: boolean) =>
+    destinations
+      .filter((one) => one.own === own)
+      .map(({ profile: { id, title } }) => (
+        <option key={id} value={id}>
+          {title}
+        </option>
+      ));
+  const own = options(true);
+  return (
+    <>
+      <select className="chip" aria-label="Destination" value={current.id} onChange={(event) => set({ destination: event.target.value })}>
+        {own.length > 0 ? (
+          <>
+            <optgroup label="Built in">{options(false)}</optgroup>
+            <optgroup label="Own">{own}</optgroup>
+          </>
+        ) : (
+          options(false)
+        )}
+      </select>
+      {current.variants.length > 1 && (
+        <fieldset className="seg" aria-label="File layout">
+          {current.variants.map((one) => (
+            <button key={one} type="button" aria-pressed={variant === one} onClick={() => set({ variants: { ...variants, [current.id]: one } })}>
+              {VARIANT_TITLES[one] ?? one.toUpperCase()}
+            </button>
+          ))}
+        </fieldset>
+      )}
+    </>
+  );
+}
+
+/** Size, unit and type of images, where the destination leaves them to the person. */
+export function SettleRow({ destination }: { destination: Destination }) {
+  const { settled, set } = useChoices();
+  const { choices, id, maps } = destination;
+  if (choices.length === 0) return null;
+  const own = settled[id] ?? {};
+  const change = (part: typeof own) => set({ settled: { ...settled, [id]: { ...own, ...part } } });
+  const types = MAP_TYPES.filter((type) => maps.some(({ depth }) => DEPTHS[type].includes(depth)));
+  const unit = own.metresPerUnit ?? destination.metresPerUnit;
+  return (
+    <fieldset
+      className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-md border border-[var(--line)] bg-base-100 px-3 py-2 text-[12.3px]"
+      aria-label="Left to you"
+    >
+      {choices.includes('size') && <SizeField key={id} value={own.size ?? destination.size} change={(size) => change({ size })} />}
+      {choices.includes('unit') && (
+        <label className="flex items-center gap-1.5">
+          Unit
+          <select className="chip" value={unit} onChange={(event) => change({ metresPerUnit: Number(event.target.value) })}>
+            {UNITS.map(([metres, title]) => (
+              <option key={metres} value={metres}>
+                {title}
+              </option>
+            ))}
+            {!UNITS.some(([metres]) => metres === unit) && <option value={unit}>{unit} m</option>}
+          </select>
+        </label>
+      )}
+      {choices.includes('type') && (
+        <label className="flex items-center gap-1.5">
+          Images as
+          <select className="chip" value={own.type ?? maps[0]?.type} onChange={(event) => change({ type: event.target.value as MapType })}>
+            {types.map((type) => (
+              <option key={type} value={type}>
+                {type.toUpperCase()}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+    </fieldset>
+  );
+}
+
+function SizeField({ value, change }: { value: number; change: (size: number) => void }) {
+  const [text, setText] = useState(String(value));
+  const number = Number(text);
+  const sound = text.trim() !== '' && number >= 0 && number <= 1e6;
+  return (
+    <label className="flex items-center gap-1.5">
+      Longest side
+      <input
+        className={`w-20 rounded border bg-base-100 px-2 py-0.5 text-right font-mono text-[11.5px] ${sound ? 'border-[var(--line)]' : 'border-error'}`}
+        inputMode="decimal"
+        aria-label="Longest side in metres"
+        aria-invalid={!sound}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          const next = Number(event.target.value);
+          if (event.target.value.trim() !== '' && next >= 0 && next <= 1e6) change(next);
+        }}
+      />
+      m <span className="text-[var(--soft)]">{number === 0 ? 'as it is' : 'scaled to fit'}</span>
+    </label>
+  );
+}
+
+/** Further destinations that get a package in the same go. */
+export function AlsoTo({ destinations, current }: { destinations: readonly KnownDestination[]; current: string }) {
+  const { alsoTo, set } = useChoices();
+  const others = destinations.filter(({ profile }) => profile.id !== current);
+  const chosen = others.filter(({ profile }) => alsoTo.includes(profile.id));
+  return (
+    <details className="mb-3 rounded-md border border-[var(--line)] bg-base-100 px-3 py-1.5 text-[12.3px]">
+      <summary className="cursor-pointer">
+        In the same go:{' '}
+        {chosen.length === 0 ? <span className="text-[var(--soft)]">this destination alone</span> : plural(chosen.length, 'further destination')}
+      </summary>
+      <div className="grid grid-cols-2 gap-x-4 gap-y-1 py-2">
+        {others.map(({ profile: { id, title } }) => (
+          <label key={id} className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={alsoTo.includes(id)}
+              onChange={(event) => set({ alsoTo: event.target.checked ? [...alsoTo, id] : alsoTo.filter((one) => one !== id) })}
+            />
+            {title}
+          </label>
+        ))}
+      </div>
+    </details>
+  );
+}

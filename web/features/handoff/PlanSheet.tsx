@@ -1,0 +1,83 @@
+import type { PreviewFile } from '@kinkajou/core/handoff/previewHandoff';
+import type { PlanView } from '@/server/services/handoffs';
+import { bytes, plural } from '@/ui/format';
+import { Mark } from '@/ui/Mark';
+
+/** Every file that would be written, what it is made of, and what will be missing. */
+export function PlanSheet({ plan }: { plan: PlanView }) {
+  const total = plan.files.reduce((sum, file) => sum + (file.path.endsWith('(inside)') ? 0 : (file.bytes ?? 0)), 0);
+  return (
+    <section aria-label="Plan">
+      <p className="mb-2 text-[var(--soft)]">{plan.destination.summary}.</p>
+      {plan.errors > 0 && (
+        <p className="mb-2 flex items-center gap-2">
+          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'} open; the package can be made all the same, and the
+          receipt will say so.
+        </p>
+      )}
+      <Lines title="Left behind" kind="doubtful" lines={plan.losses} />
+      <Lines title="Done on the way" kind="empty" lines={plan.changes} />
+      <FileTable files={plan.files} />
+      <p className="mt-1.5 text-[11.5px] text-[var(--soft)]">
+        {plural(plan.files.length, 'file')}, about {bytes(total)}; sizes with a tilde are estimates.
+      </p>
+    </section>
+  );
+}
+
+function Lines({ title, kind, lines }: { title: string; kind: 'doubtful' | 'empty'; lines: readonly string[] }) {
+  if (lines.length === 0) return null;
+  return (
+    <ul className="mb-2 grid gap-0.5" aria-label={title}>
+      {lines.map((line) => (
+        <li key={line} className="flex items-baseline gap-2">
+          <Mark kind={kind} /> <span className="min-w-0 break-words">{line}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+export function FileTable({ files }: { files: readonly PreviewFile[] }) {
+  return (
+    <table className="sheet-table rounded border border-[var(--line)]" aria-label="Files">
+      <thead>
+        <tr>
+          <th>File that will be written</th>
+          <th>Size</th>
+          <th>Made from</th>
+        </tr>
+      </thead>
+      <tbody>
+        {files.map((file) => (
+          <tr key={file.path}>
+            <td className="align-top font-mono text-[11.5px] [overflow-wrap:anywhere]">{file.path}</td>
+            <td className="align-top whitespace-nowrap">
+              {file.bytes === null ? '-' : `${file.exact ? '' : '~'}${bytes(file.bytes)}`}
+              {file.image && (
+                <span className="block text-[11px] text-[var(--soft)]">
+                  {file.image.width} × {file.image.height}, {file.image.depth}
+                </span>
+              )}
+            </td>
+            <td className="text-[12px]">
+              <MadeFrom file={file} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const KINDS = { model: 'the model', map: '', sheet: 'for the receiver' } as const;
+
+function MadeFrom({ file: { kind, image } }: { file: PreviewFile }) {
+  if (!image) return <span className="text-[var(--soft)]">{KINDS[kind]}</span>;
+  if (image.copied) return <span>copied as it is: {image.components[0].text.replace(/^\w+ from /, '').replace(/, \w+$/, '')}</span>;
+  return image.components.map((component) => (
+    <span key={component.component} className="block [overflow-wrap:anywhere]">
+      <b className="font-mono text-[11px]">{component.component}</b> {component.text}
+    </span>
+  ));
+}

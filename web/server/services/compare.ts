@@ -1,0 +1,162 @@
+import { type AssetSource, type AssetState, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
+import { readCarelessly } from '@kinkajou/core/compare/careless';
+import type { Reading } from '@kinkajou/core/compare/channelField';
+import { type ChannelDifference, compareChannel, compareMaterials } from '@kinkajou/core/compare/compareMaterials';
+import { differencePicture, type PairPicture } from '@kinkajou/core/compare/differencePicture';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { TAKE_ALL } from '@kinkajou/core/scene/intake';
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { handoffs } from '../db/schema.ts';
+import { notFound } from '../respond.ts';
+import { currentState } from './assets.ts';
+
+/** One way to read an asset: `delivered`, `edited`, `careless` or `handoff:` and an id. */
+export interface SideEntry {
+  side: string;
+  title: string;
+  detail: string;
+}
+
+/** What the view shows of one side: each model with its geometry, state and images. */
+export interface SideView {
+  side: string;
+  models: { geometry: string; source: Omit<AssetSource, 'materials' | 'images'>; state: AssetState; images: ParcelImage[] }[];
+  /** The side's own material for each of the asset's. */
+  materials: Record<string, string>;
+}
+
+export async function listSides(assetId: string): Promise<SideEntry[]> {
+  const rows = await db().query.handoffs.findMany({
+    where: and(eq(handoffs.assetId, assetId), isNotNull(handoffs.reading)),
+    orderBy: desc(handoffs.createdAt),
+    limit: 50,
+    columns: { id: true, destination: true, variant: true, createdAt: true, receipt: true, profile: true },
+  });
+  return [
+    { side: 'delivered', title: 'Source as delivered', detail: 'before any edit' },
+    { side: 'edited', title: 'Source with edits', detail: 'as the bench shows it' },
+    { side: 'careless', title: 'A careless reader', detail: 'data read as sRGB, normals the wrong way, alpha ignored' },
+    ...rows.map(({ id, destination, variant, createdAt, receipt, profile }) => ({
+      side: `handoff:${id}`,
+      title: `${profile?.title ?? destination}, ${variant}`,
+      detail: `${receipt?.verdict ?? ''}, ${createdAt.toISOString()}`,
+    })),
+  ];
+}
+
+export async function viewSide(assetId: string, side: string): Promise<SideView> {
+  if (side.startsWith('handoff:')) {
+    const { models, pairs } = await readingOfHandoff(assetId, side);
+    return {
+      side,
+      models: models.map(({ source, images, geometry }) => ({
+        geometry,
+        source: bare(source),
+        state: { materials: source.materials, images: source.images, intake: TAKE_ALL },
+        images,
+      })),
+      materials: Object.fromEntries(pairs.map(({ key, b }) => [key, b])),
+    };
+  }
+  const { asset, state, images } = await currentState(assetId);
+  const shown = stateOf(side, asset.source, state);
+  return {
+    side,
+    models: [{ geometry: asset.geometry, source: bare(asset.source), state: shown, images }],
+    materials: Object.fromEntries(shown.materials.map(({ key }) => [key, key])),
+  };
+}
+
+function bare({ materials: _materials, images: _images, ...source }: AssetSource): SideView['models'][number]['source'] {
+  return source;
+}
+
+/** Careless readers meet the edited asset. Throws `notFound` for any other side. */
+function stateOf(side: string, source: AssetSource, state: AssetState): AssetState {
+  switch (side) {
+    case 'delivered':
+      return { ...initialState(source), intake: state.intake };
+    case 'edited':
+      return state;
+    case 'careless':
+      return { ...state, materials: readCarelessly(state.materials) };
+    default:
+      throw notFound('side to compare');
+  }
+}
+
+export interface CompareRequest {
+  a: string;
+  b: string;
+  /** Key of one of the asset's materials. */
+  material: string;
+  /** In 0..1 of a channel's range. */
+  limit: number;
+}
+
+/** How one material differs between two sides; empty where either side does not have it. */
+export async function compareSides(assetId: string, request: CompareRequest): Promise<ChannelDifference[]> {
+  const pair = await pairOf(assetId, request);
+  return pair ? compareMaterials(...pair, { limit: request.limit }) : [];
+}
+
+/** Longest side of the pictures of channels. */
+const PICTURE_SIDE = 512;
+
+/** One channel of a material on side A, on side B, or the difference times `scale`, as PNG. */
+export async function pictureOfSides(assetId: string, request: CompareRequest & { channel: string; what: PairPicture; scale: number }): Promise<Uint8Array> {
+  const pair = await pairOf(assetId, request);
+  const fields = pair && (await compareChannel(request.channel, ...pair, { grid: PICTURE_SIDE }));
+  if (!fields) throw notFound('channel to compare');
+  return encodePng(differencePicture(fields, request.what, request.scale));
+}
+
+type Pair = [Parameters<typeof compareMaterials>[0], Reading, Parameters<typeof compareMaterials>[2], Reading];
+
+async function pairOf(assetId: string, { a, b, material }: CompareRequest): Promise<Pair | null> {
+  const [one, two] = [await readSide(assetId, a, material), await readSide(assetId, b, material)];
+  const [first, second] = [one, two].map(({ reading, key }) => reading.materials.find((other) => other.key === key));
+  return first && second ? [first, one.reading, second, two.reading] : null;
+}
+
+/** A side as a reading, and its own key of a material. Models of one package are kept apart by whose material it is. */
+async function readSide(assetId: string, side: string, material: string): Promise<{ reading: Reading; key: string }> {
+  if (!side.startsWith('handoff:')) {
+    const { asset, state, images } = await currentState(assetId);
+    const shown = stateOf(side, asset.source, state);
+    return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key: material };
+  }
+  const { models, pairs } = await readingOfHandoff(assetId, side);
+  const name = pairs.find(({ key }) => key === material)?.b ?? '';
+  const model = models.find(({ source }) => source.materials.some((other) => other.name === name)) ?? models[0];
+  const key = model.source.materials.find((other) => other.name === name)?.key ?? '';
+  return { reading: reading(model.source.materials, model.source.images, model.source.metresPerUnit, model.images), key };
+}
+
+function reading(materials: AssetState['materials'], images: AssetState['images'], metresPerUnit: number, files: readonly ParcelImage[]): Reading {
+  const byPath = new Map(files.map((file) => [file.path, file.sha256]));
+  return {
+    materials,
+    images,
+    metresPerUnit,
+    read(path) {
+      const hash = byPath.get(path);
+      if (!hash) throw new KinkajouError('source.missing', `"${path}" is not there`, { file: path });
+      return blobs.get(hash);
+    },
+  };
+}
+
+async function readingOfHandoff(assetId: string, side: string) {
+  const id = side.slice('handoff:'.length);
+  if (!/^[0-9a-f-]{36}$/.test(id)) throw notFound('handoff');
+  const [row] = await db()
+    .select({ reading: handoffs.reading })
+    .from(handoffs)
+    .where(and(eq(handoffs.id, id), eq(handoffs.assetId, assetId)));
+  if (!row?.reading) throw notFound('handoff');
+  return row.reading;
+}
