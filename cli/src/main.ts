@@ -1,18 +1,13 @@
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { Command, CommanderError } from 'commander';
 import { EXIT, type Output } from './output.ts';
-import { runConvert } from './convert.ts';
-import { runCompare } from './compare.ts';
-import { runDestinations } from './destinations.ts';
-import { runHandoff } from './handoff.ts';
-import { runInspect } from './inspect.ts';
-import { runMake } from './make.ts';
-import { runVerify } from './verify.ts';
-import { runDetect, runMapConvert } from './maps.ts';
 
 const collect = (value: string, all: string[]) => [...all, value];
 
-/** Runs one command and returns the exit code: 0 done, 1 errors remain, 2 input or call unusable. */
+/**
+ * Runs one command and returns the exit code: 0 done, 1 errors remain, 2 input or call unusable. Commands load what they
+ * need when they are called, since scripts call them often.
+ */
 export async function main(args: string[]): Promise<number> {
   const output: Output = {
     json: (value) => process.stdout.write(`${JSON.stringify(value, null, 2)}\n`),
@@ -29,6 +24,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--mend <level>', 'tell which mends would be applied and what would be left: all, safe or none', 'none')
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
+      const { runInspect } = await import('./inspect.ts');
       exit = await runInspect(path, options, output);
     });
   program
@@ -48,6 +44,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
+      const { runConvert } = await import('./convert.ts');
       exit = await runConvert(input, out, options, output);
     });
   program
@@ -65,6 +62,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--type <type>', 'png, tga, tiff or exr, where the destination leaves it open')
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
+      const { runHandoff } = await import('./handoff.ts');
       exit = await runHandoff(path, options, output);
     });
   program
@@ -77,6 +75,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--limit <steps>', 'count places that lie farther apart than this many steps of 8 bits', '1.5')
     .option('--json', 'print one JSON document')
     .action(async (path, made, options) => {
+      const { runCompare } = await import('./compare.ts');
       exit = await runCompare(path, made, options, output);
     });
   program
@@ -85,6 +84,7 @@ export async function main(args: string[]): Promise<number> {
     .argument('<dir>', 'folder or zip of a handoff')
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
+      const { runVerify } = await import('./verify.ts');
       exit = await runVerify(path, options, output);
     });
   const maps = program.command('maps').description('what images are, and operations on their pixels');
@@ -94,6 +94,7 @@ export async function main(args: string[]): Promise<number> {
     .argument('<image...>')
     .option('--json', 'print one JSON document')
     .action(async (images, options) => {
+      const { runDetect } = await import('./maps.ts');
       exit = await runDetect(images, options, output);
     });
   maps
@@ -107,6 +108,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--depth <depth>', '8, 16, half or float')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
+      const { runMapConvert } = await import('./maps.ts');
       exit = await runMapConvert(input, out, options, output);
     });
   maps
@@ -120,13 +122,15 @@ export async function main(args: string[]): Promise<number> {
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--json', 'print one JSON document')
     .action(async (recipe, path, options) => {
+      const { runMake } = await import('./make.ts');
       exit = await runMake(recipe, path, options, output);
     });
   program
     .command('destinations')
     .description('list the destinations')
     .option('--json', 'print one JSON document')
-    .action((options) => {
+    .action(async (options) => {
+      const { runDestinations } = await import('./destinations.ts');
       exit = runDestinations(options, output);
     });
   try {

@@ -19,6 +19,7 @@ export function useServerEvents(): void {
       if (topic === 'handoff') {
         refresh('handoffs', id);
         refresh('all-handoffs');
+        refresh('sides', id);
         return;
       }
       if (topic === 'making') {

@@ -11,7 +11,7 @@ import { HandoffStep } from '../handoff/HandoffStep.tsx';
 import { LinksStep } from '../links/LinksStep.tsx';
 import { SlotsStep } from '../slots/SlotsStep.tsx';
 import { ColourStep } from '../colour/ColourStep.tsx';
-import { CompareStep } from '../steps/CompareStep.tsx';
+import { CompareStep } from '../compare/CompareStep.tsx';
 import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { PartsStep } from '../steps/PartsStep.tsx';
 import { SurfaceStep } from '../surface/SurfaceStep.tsx';

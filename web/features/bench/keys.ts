@@ -27,6 +27,8 @@ export const KEYS: readonly { keys: string[]; does: string }[] = [
   { keys: ['X'], does: 'probe: values under the pointer' },
   { keys: ['T'], does: 'take pictures of the view' },
   { keys: ['V'], does: 'view: side, full, folded' },
+  { keys: ['K'], does: 'in Compare, the next way of comparing' },
+  { keys: [',', '.'], does: 'in Compare, move the wipe' },
   { keys: ['H'], does: 'hand off' },
   { keys: ['?'], does: 'this list' },
 ];

@@ -4,6 +4,7 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { useDroppable } from '@dnd-kit/core';
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
+import { useParams } from 'next/navigation';
 import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
 import { Component, type ReactNode, useEffect, useMemo } from 'react';
 import { type PerspectiveCamera, Vector3 } from 'three';
@@ -12,6 +13,8 @@ import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
 import { channelTitle, extent, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
+import { CompareOverlay } from '../compare/CompareOverlay.tsx';
+import { CompareScene } from '../compare/CompareScene.tsx';
 import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { AssetModel } from './AssetModel.tsx';
 import { useDensity } from './density.ts';
@@ -34,6 +37,7 @@ const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
 /** The asset under light, one of its channels alone, or what its geometry is like. */
 export function Viewport() {
   const { view } = useBench();
+  const comparing = useParams<{ step?: string }>().step === 'compare';
   const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
@@ -68,13 +72,13 @@ export function Viewport() {
             aria-label={`${view.name} in three dimensions; drag to turn, wheel to come nearer`}
           >
             <Surroundings />
-            <AssetModel />
+            {comparing ? <CompareScene /> : <AssetModel />}
             <OrbitControls makeDefault enableDamping={false} />
             <StageKeeper />
           </Canvas>
         </ViewportGuard>
-        {choices.probe && <Probe />}
-        <MissingNote />
+        {comparing ? <CompareOverlay /> : choices.probe && <Probe />}
+        {!comparing && <MissingNote />}
         <DiagnosticNote />
         <span className="absolute right-3 bottom-3 rounded-[5px] bg-base-100/80 px-2 py-1 text-[11.5px]">{extent(view.source.bounds)}</span>
       </div>

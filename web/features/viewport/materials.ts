@@ -1,4 +1,5 @@
 import type { AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
+import { isColourSpace } from '@kinkajou/core/colour/spaces';
 import { toMetalRough } from '@kinkajou/core/materials/metalRough';
 import {
   type ChannelName,
@@ -198,7 +199,8 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
   if (colour || image) material.color.setRGB(...clampColour(value));
   else material.color.setRGB(...clampColour(value), SRGBColorSpace);
   if (!use || !image) return material;
-  material.map = textures.get(use, image, !colour, tilesOf(use, context));
+  // Data that is tagged as colour is read through that curve, and shown so.
+  material.map = textures.get(use, image, !colour && !(channel !== 'normal' && isColourSpace(use.space)), tilesOf(use, context));
   const read = channel === 'normal' ? { ...use, component: 'rgb' as const, decode: false } : { ...use, decode: colour && decodesInShader(use, image) };
   patchReads(material, { baseColor: read }, { rawOutput: !colour });
   return material;

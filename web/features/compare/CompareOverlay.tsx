@@ -1,0 +1,70 @@
+'use client';
+
+import { type PointerEvent, useRef } from 'react';
+import { useChoices } from '@/ui/choices';
+import { useCompareFocus, usePair } from './useCompare.ts';
+
+/** Names of the sides over the view, and the line of the wipe to drag. */
+export function CompareOverlay() {
+  const pair = usePair();
+  const { way, at, scale } = useChoices((choices) => choices.compare);
+  const setCompare = useChoices((choices) => choices.setCompare);
+  const blinkB = useCompareFocus((state) => state.blinkB);
+  const area = useRef<HTMLDivElement>(null);
+  if (!pair) return null;
+  const drag = (event: PointerEvent) => {
+    const box = area.current?.getBoundingClientRect();
+    if (box && event.buttons === 1) setCompare({ at: Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) });
+  };
+  const line = way === 'wipe' ? at : 0.5;
+  const tag = (letter: string, title: string) => (
+    <span className="flex max-w-[46%] items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
+      <b className="grid size-4 shrink-0 place-items-center rounded-full bg-primary text-[10px] text-primary-content">{letter}</b>
+      <span className="truncate">{title}</span>
+    </span>
+  );
+  return (
+    <div ref={area} className="pointer-events-none absolute inset-0" onPointerMove={drag}>
+      <div className="absolute inset-x-2 top-2 flex justify-between gap-2">
+        {way === 'blink' ? (
+          blinkB ? (
+            tag('B', pair.b.title)
+          ) : (
+            tag('A', pair.a.title)
+          )
+        ) : way === 'difference' ? (
+          <span className="rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">difference of light × {scale}; dark is none, bright is much</span>
+        ) : (
+          <>
+            {tag('A', pair.a.title)}
+            {tag('B', pair.b.title)}
+          </>
+        )}
+      </div>
+      {(way === 'wipe' || way === 'beside') && <div className="absolute inset-y-0 w-px bg-accent" style={{ left: `${line * 100}%` }} />}
+      {way === 'wipe' && (
+        <div
+          role="slider"
+          tabIndex={0}
+          aria-label="Wipe between A and B"
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.round(at * 100)}
+          className="pointer-events-auto absolute top-1/2 grid h-11 w-5 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none place-items-center rounded-full border border-accent bg-base-100 text-[11px] outline-offset-2 select-none"
+          style={{ left: `${at * 100}%` }}
+          onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+          onPointerMove={drag}
+          onKeyDown={(event) => {
+            const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[event.key];
+            if (by === undefined) return;
+            event.preventDefault();
+            event.stopPropagation();
+            setCompare({ at: Math.min(1, Math.max(0, at + by)) });
+          }}
+        >
+          ⋮
+        </div>
+      )}
+    </div>
+  );
+}

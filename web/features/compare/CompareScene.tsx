@@ -1,0 +1,167 @@
+'use client';
+
+import { useFrame, useThree } from '@react-three/fiber';
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Box3, type Group, type PerspectiveCamera, type Scene, Sphere, Vector3, type WebGLRenderer } from 'three';
+import { useChoices } from '@/ui/choices';
+import { Scenery } from '../viewport/Scenery.tsx';
+import { boundsUnder, placementOf, type Shown, useGeometry, useShownMaterials } from '../viewport/shown.ts';
+import { useCamera } from '../viewport/useCamera.ts';
+import { createDifference } from './difference.ts';
+import { useCompareFocus, usePair, useSide } from './useCompare.ts';
+
+const BLINK_MS = 700;
+/** Sizes closer than this count as the same. */
+const SAME_SIZE = 0.002;
+
+/** Both sides in one place: drawn in halves, beside each other, in turn, or as their difference. */
+export function CompareScene() {
+  const pair = usePair();
+  const a = useSide(pair?.a.side);
+  const b = useSide(pair?.b.side);
+  const [boundsA, tellA] = useBoundsOf(a?.models);
+  const [boundsB, tellB] = useBoundsOf(b?.models);
+  const groupA = useRef<Group>(null);
+  const groupB = useRef<Group>(null);
+  const sphere = useMemo(() => boundsA?.getBoundingSphere(new Sphere()) ?? null, [boundsA]);
+  const scale = scaleOf(boundsA, boundsB);
+  useCamera(sphere);
+  useDrawing(groupA, groupB);
+  return (
+    <>
+      <group ref={groupA}>
+        {a?.models.map((model, i) => (
+          <SideModel key={model.geometry} shown={model} index={i} tell={tellA} told={i === 0} />
+        ))}
+      </group>
+      <group ref={groupB} scale={scale}>
+        {b?.models.map((model, i) => (
+          <SideModel key={model.geometry} shown={model} index={i} tell={tellB} told={false} />
+        ))}
+      </group>
+      {boundsA && sphere && !boundsA.isEmpty() && <Scenery bounds={boundsA} sphere={sphere} />}
+    </>
+  );
+}
+
+/** B is shown at A's size where a destination scaled it. */
+function scaleOf(a: Box3 | null, b: Box3 | null): number {
+  if (!a || !b || a.isEmpty() || b.isEmpty()) return 1;
+  const longest = (box: Box3) => Math.max(...box.getSize(new Vector3()).toArray());
+  const ratio = longest(a) / longest(b);
+  return Number.isFinite(ratio) && Math.abs(ratio - 1) > SAME_SIZE ? ratio : 1;
+}
+
+type Tell = (index: number, box: Box3) => void;
+
+/** The box around all models of a side, as they arrive. */
+function useBoundsOf(models: readonly unknown[] | undefined): [Box3 | null, Tell] {
+  const [boxes, setBoxes] = useState<{ of: unknown; list: (Box3 | undefined)[] }>({ of: undefined, list: [] });
+  const tell = useCallback<Tell>(
+    (index, box) =>
+      setBoxes((before) => {
+        const list = before.of === models ? [...before.list] : [];
+        list[index] = box;
+        return { of: models, list };
+      }),
+    [models],
+  );
+  const whole = useMemo(() => {
+    if (boxes.of !== models || !models) return null;
+    const there = boxes.list.filter((box): box is Box3 => box !== undefined);
+    return there.length < models.length ? null : there.reduce((sum, box) => sum.union(box), new Box3());
+  }, [boxes, models]);
+  return [whole, tell];
+}
+
+function SideModel({ shown, index, tell, told }: { shown: Shown; index: number; tell: Tell; told: boolean }) {
+  const model = useGeometry(shown.geometry);
+  const { invalidate } = useThree();
+  const { intake } = shown.state;
+  const { upAxis, metresPerUnit } = shown.source;
+  const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
+  useShownMaterials(model, shown, told);
+  useEffect(() => {
+    if (!model) return;
+    tell(index, boundsUnder(model, placement));
+    invalidate();
+  }, [model, placement, index, tell, invalidate]);
+  if (!model) return null;
+  return (
+    <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
+      <primitive object={model} />
+    </group>
+  );
+}
+
+/** Takes the drawing over from the canvas: each side by itself, where and when it is to be seen. */
+function useDrawing(a: RefObject<Group | null>, b: RefObject<Group | null>): void {
+  const { invalidate } = useThree();
+  const { way, at, scale } = useChoices((choices) => choices.compare);
+  const view = useChoices((choices) => choices.view);
+  const difference = useMemo(createDifference, []);
+  useEffect(() => () => difference.dispose(), [difference]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
+  useEffect(() => invalidate(), [way, at, scale, view, invalidate]);
+  useEffect(() => {
+    if (way !== 'blink') return;
+    const timer = setInterval(() => {
+      useCompareFocus.setState(({ blinkB }) => ({ blinkB: !blinkB }));
+      invalidate();
+    }, BLINK_MS);
+    return () => clearInterval(timer);
+  }, [way, invalidate]);
+  useFrame(({ gl, scene, camera, size }) => {
+    const show = (side: 'a' | 'b') => {
+      if (a.current) a.current.visible = side === 'a';
+      if (b.current) b.current.visible = side === 'b';
+    };
+    const lens = camera as PerspectiveCamera;
+    if (way === 'blink') {
+      show(useCompareFocus.getState().blinkB ? 'b' : 'a');
+      gl.render(scene, camera);
+    } else if (way === 'difference') {
+      difference.draw(gl, scene, lens, show, scale);
+    } else drawHalves({ gl, scene, lens, show, width: size.width, height: size.height, at: way === 'wipe' ? at : 0.5, beside: way === 'beside' });
+    // Pictures and the probe see side A.
+    show('a');
+  }, 1);
+}
+
+interface Halves {
+  gl: WebGLRenderer;
+  scene: Scene;
+  lens: PerspectiveCamera;
+  show: (side: 'a' | 'b') => void;
+  width: number;
+  height: number;
+  at: number;
+  beside: boolean;
+}
+
+/** A to the left of a line and B to its right; beside each other, each has the whole of it in its half. */
+function drawHalves({ gl, scene, lens, show, width, height, at, beside }: Halves): void {
+  const line = Math.round(width * at);
+  gl.setScissorTest(true);
+  if (beside) {
+    lens.aspect = width / 2 / height;
+    lens.zoom = Math.min(1, Math.max(0.5, lens.aspect));
+    lens.updateProjectionMatrix();
+  }
+  for (const [side, left, wide] of [
+    ['a', 0, line],
+    ['b', line, width - line],
+  ] as const) {
+    if (wide <= 0) continue;
+    show(side);
+    gl.setScissor(left, 0, wide, height);
+    if (beside) gl.setViewport(left, 0, wide, height);
+    gl.render(scene, lens);
+  }
+  gl.setScissorTest(false);
+  if (!beside) return;
+  gl.setViewport(0, 0, width, height);
+  lens.aspect = width / height;
+  lens.zoom = 1;
+  lens.updateProjectionMatrix();
+}

@@ -1,0 +1,184 @@
+'use client';
+
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D } from 'three';
+import type { AssetSource, AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
+import { heightOf } from '@kinkajou/core/materials/height';
+import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
+import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
+import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { toast } from 'sonner';
+import { blobUrl } from '@/ui/api';
+import { useChoices } from '@/ui/choices';
+import { middleDensity, useDensity } from './density.ts';
+import { tearOf, tessellated } from './displace.ts';
+import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
+import { useTear } from './tear.ts';
+import { TextureStore } from './textures.ts';
+
+/** What the view draws: geometry, and materials with the images that they read. */
+export interface Shown {
+  /** A blob with the geometry alone, as GLB. */
+  geometry: string;
+  source: Pick<AssetSource, 'upAxis' | 'metresPerUnit' | 'uvSets'>;
+  state: AssetState;
+  images: readonly ParcelImage[];
+}
+
+/** The geometry is kept as the file states it; a choice at intake moves it as a whole. */
+export function placementOf(intake: IntakeChoice, upAxis: 'X' | 'Y' | 'Z', metresPerUnit: number): Matrix4 {
+  return new Matrix4().fromArray([...intakeMatrix(intake, upAxis, metresPerUnit)]);
+}
+
+export function boundsUnder(model: Group, placement: Matrix4): Box3 {
+  const box = new Box3();
+  const part = new Box3();
+  model.updateMatrixWorld(true);
+  const seat = model.parent ? model.parent.matrixWorld.clone().invert() : new Matrix4();
+  model.traverse((object) => {
+    if (!(object instanceof Mesh)) return;
+    if (!object.geometry.boundingBox) object.geometry.computeBoundingBox();
+    if (object.geometry.boundingBox)
+      box.union(
+        part
+          .copy(object.geometry.boundingBox)
+          .applyMatrix4(new Matrix4().multiplyMatrices(placement, new Matrix4().multiplyMatrices(seat, object.matrixWorld))),
+      );
+  });
+  return box;
+}
+
+export function useGeometry(hash: string): Group | null {
+  const [model, setModel] = useState<Group | null>(null);
+  useEffect(() => {
+    let current = true;
+    new GLTFLoader()
+      .loadAsync(blobUrl(hash))
+      .then(({ scene }) => {
+        if (!current) return;
+        scene.traverse((object) => {
+          if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
+        });
+        setModel(scene);
+      })
+      .catch((error: Error) => toast.error(`The geometry cannot be shown: ${error.message}`));
+    return () => {
+      current = false;
+    };
+  }, [hash]);
+  useEffect(
+    () => () =>
+      model?.traverse((object) => {
+        if (object instanceof Mesh) object.geometry.dispose();
+      }),
+    [model],
+  );
+  return model;
+}
+
+/**
+ * Gives each part the material of its state; `told` lets panels know of densities and tears. A material whose look an edit does not touch stays as it is, so
+ * that its shader is not built again; one that is no longer used is freed only after the next picture, since a new one
+ * may share its program.
+ */
+export function useShownMaterials(model: Group | null, shown: Shown, told: boolean): void {
+  const { mode, uvSet, wireframe, displaced } = useChoices((choices) => choices.view);
+  const invalidate = useThree((three) => three.invalidate);
+  const { state, images, source } = shown;
+  const { metresPerUnit } = source;
+  const uvSets = source.uvSets.join('\n');
+  const textures = useMemo(() => new TextureStore(uvSets.split('\n'), invalidate), [uvSets, invalidate]);
+  const kept = useRef(new Map<string, ViewMaterial>());
+  useEffect(
+    () => () => {
+      textures.dispose();
+      for (const material of kept.current.values()) dispose(material);
+      kept.current.clear();
+    },
+    [textures],
+  );
+  const byPath = useMemo(() => new Map(images.map((image) => [image.path, image])), [images]);
+  useEffect(() => {
+    if (!model) return;
+    const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
+    if (mode === 'density' && told) useDensity.setState({ middle: density });
+    const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density };
+    const { bindings } = state;
+    const used = new Map<string, ViewMaterial>();
+    const byKey = new Map<string, ViewMaterial>();
+    const moved = new Map<string, { reach: number; parts: Mesh[] }>();
+    model.traverse((object) => {
+      if (!(object instanceof Mesh)) return;
+      object.userData.materialKey ??= (object.material as MeshStandardMaterial).name;
+      object.userData.geometry ??= object.geometry;
+      const key = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
+      object.userData.shownKey = key;
+      const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
+      let material = byKey.get(key);
+      if (!material) {
+        const look = lookOf(neutral, context);
+        material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, context);
+        material.shown.name = key;
+        used.set(look, material);
+        byKey.set(key, material);
+      }
+      object.material = material.shown;
+      object.customDepthMaterial = material.depth ?? undefined;
+      object.castShadow = !material.shown.transparent && !((material.shown as MeshPhysicalMaterial).transmission > 0);
+      const coarse = object.userData.geometry as BufferGeometry;
+      if (isDisplaced(neutral, context)) {
+        object.geometry = tessellated(coarse);
+        const part = moved.get(key) ?? { reach: reachOf(neutral) * metresPerUnit, parts: [] };
+        part.parts.push(object);
+        moved.set(key, part);
+      } else object.geometry = coarse;
+    });
+    if (told) useTear.setState({ tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])) });
+    const stale = [...kept.current].filter(([look]) => !used.has(look)).map(([, material]) => material);
+    kept.current = used;
+    invalidate();
+    const timer = setTimeout(() => stale.forEach(dispose), STALE_MS);
+    return () => {
+      clearTimeout(timer);
+      stale.forEach(dispose);
+    };
+  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, told, invalidate]);
+}
+
+function dispose({ shown, depth }: ViewMaterial): void {
+  shown.dispose();
+  depth?.dispose();
+}
+
+/** The farthest that a height moves the surface, in scene units. */
+function reachOf({ channels: { height } }: NeutralMaterial): number {
+  if (!height?.map) return 0;
+  const { amount, mid } = heightOf(height.value, height.map);
+  return Math.abs(amount) * Math.max(mid, 1 - mid);
+}
+
+/** The material that an edit bound to the part which a mesh belongs to. */
+function boundKey(object: Object3D, bindings: Record<string, string>): string | undefined {
+  for (let at: Object3D | null = object; at; at = at.parent) {
+    const node = at.userData[NODE_KEY];
+    if (typeof node === 'string') return bindings[node];
+  }
+  return undefined;
+}
+
+const STALE_MS = 2000;
+
+/** Stands for faces that have no material at all. */
+const PLAIN: NeutralMaterial = {
+  key: '',
+  name: '',
+  workflow: 'metalRough',
+  channels: { baseColor: { value: [0.7, 0.7, 0.7], map: null, source: { from: 'file', detail: '' } } },
+  alphaMode: 'opaque',
+  alphaCutoff: 0.5,
+  doubleSided: true,
+  exponent: null,
+  extras: {},
+};
