@@ -1,6 +1,7 @@
 import type { Reading } from '@kinkajou/core/compare/channelField';
 import { readCarelessly } from '@kinkajou/core/compare/careless';
-import { baseColourVerdict, compareReadings, type MaterialPair } from '@kinkajou/core/compare/compareReadings';
+import { compareReadings, type MaterialPair } from '@kinkajou/core/compare/compareReadings';
+import { baseColourVerdict } from '@kinkajou/core/compare/verdict';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { openPackage, packagePairs, packageReading } from '@kinkajou/core/handoff/openPackage';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';

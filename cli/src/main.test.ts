@@ -192,7 +192,12 @@ describe('kinkajou', () => {
     expect(JSON.parse(bad.out).faults).toMatchObject([{ path: 'crate.fbx', fault: 'changed' }]);
     expect((await kinkajou('verify', 'elsewhere')).exit).toBe(2);
     const { destinations } = JSON.parse((await kinkajou('destinations', '--json')).out);
-    const own = { ...destinations.find((one: { id: string }) => one.id === 'engine-packed'), id: 'quay-engine', names: { file: '{asset}_{part}', material: '{material}', map: 'Q_{material}_{suffix}' }, upAxis: 'Y' };
+    const own = {
+      ...destinations.find((one: { id: string }) => one.id === 'engine-packed'),
+      id: 'quay-engine',
+      names: { file: '{asset}_{part}', material: '{material}', map: 'Q_{material}_{suffix}' },
+      upAxis: 'Y',
+    };
     await writeFile(join(folder, 'quay.json'), JSON.stringify(own));
     const made = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay', '--json');
     expect(JSON.parse(made.out)).toMatchObject({

@@ -1,6 +1,7 @@
 import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { packageZip } from '@kinkajou/core/handoff/packageZip';
+import { bollardKit } from './bollardKit.ts';
 import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';
 import { oilskinCoat } from './oilskinCoat.ts';
@@ -11,7 +12,7 @@ import { signalFlags } from './signalFlags.ts';
 import { stormLantern } from './stormLantern.ts';
 
 /** Raise it when a generator changes, so that kept parcels are made again. */
-const EDITION = 5;
+const EDITION = 6;
 
 /** Every parcel of the harbour, each made when asked for. */
 export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
@@ -21,6 +22,7 @@ export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'oilskin-coat': oilskinCoat,
   'signal-flags': signalFlags,
   'pilot-boat': pilotBoat,
+  'bollard-kit': bollardKit,
   'cargo-fenders': cargoFenders,
 };
 

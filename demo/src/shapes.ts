@@ -205,6 +205,26 @@ function pathFrames(path: Vec3[], closed: boolean): { side: Vec3; up: Vec3 }[] {
   });
 }
 
+/** A box about a centre, every face with its own square of the texture, `metres` of it on the longer side. */
+export function box(name: string, [wide, high, deep]: Vec3, [x, y, z]: Vec3 = [0, 0, 0], metres = 1): PolygonMesh {
+  const shape = new ShapeBuilder();
+  const corner = Array.from({ length: 8 }, (_, i) =>
+    shape.point([x + (i & 1 ? 0.5 : -0.5) * wide, y + (i & 2 ? 0.5 : -0.5) * high, z + (i & 4 ? 0.5 : -0.5) * deep]),
+  );
+  const side = (normal: Vec3, points: number[], u: number, v: number) => {
+    const n = shape.normal(normal);
+    const uvs = [shape.uv(0, 0), shape.uv(u / metres, 0), shape.uv(u / metres, v / metres), shape.uv(0, v / metres)];
+    shape.face(points.map((point, i) => ({ point: corner[point], normal: n, uv: uvs[i] })));
+  };
+  side([0, 0, 1], [4, 5, 7, 6], wide, high);
+  side([0, 0, -1], [1, 0, 2, 3], wide, high);
+  side([1, 0, 0], [5, 1, 3, 7], deep, high);
+  side([-1, 0, 0], [0, 4, 6, 2], deep, high);
+  side([0, 1, 0], [6, 7, 3, 2], wide, deep);
+  side([0, -1, 0], [0, 1, 5, 4], wide, deep);
+  return shape.finish(name);
+}
+
 export function circlePath(radius: number, height: number, count: number, centre: Vec3 = [0, 0, 0]): Vec3[] {
   return Array.from({ length: count }, (_, i) => {
     const angle = (i / count) * Math.PI * 2;

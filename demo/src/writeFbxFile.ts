@@ -29,8 +29,8 @@ const p70 = (name: string, type: string, label: string, flags: string, ...values
   node('P', [S(name), S(type), S(label), S(flags), ...values]);
 const vector = (name: string, type: string, value: Vec3) => p70(name, type, '', 'A', ...value.map(D));
 
-/** Writes parts as a binary FBX 7.4 file in centimetres, Y up. */
-export function writeFbxFile(parts: DemoPart[], materials: FbxMaterialSpec[], creator: string): Uint8Array {
+/** Writes parts as a binary FBX 7.4 file in centimetres, Y up; `groups` are nodes that only hold others. */
+export function writeFbxFile(parts: DemoPart[], materials: FbxMaterialSpec[], creator: string, groups: readonly string[] = []): Uint8Array {
   const objects: FbxNode[] = [];
   const links: FbxNode[] = [];
   let nextId = 100_000;
@@ -50,6 +50,12 @@ export function writeFbxFile(parts: DemoPart[], materials: FbxMaterialSpec[], cr
     }
   }
   const models = new Map<string, number>();
+  for (const name of groups) {
+    const id = newId();
+    models.set(name, id);
+    objects.push(groupNode(id, name));
+    link(id, 0);
+  }
   for (const part of parts) {
     const [modelId, geometryId] = [newId(), newId()];
     models.set(part.name, modelId);
@@ -164,6 +170,10 @@ function modelNode(id: number, part: DemoPart): FbxNode {
       ),
     ],
   );
+}
+
+function groupNode(id: number, name: string): FbxNode {
+  return node('Model', [L(id), S(`${name}${NAME_SEPARATOR}Model`), S('Null')], [node('Version', [I(232)]), node('Properties70', [], [])]);
 }
 
 function geometryNode(id: number, mesh: PolygonMesh): FbxNode {

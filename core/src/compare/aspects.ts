@@ -24,8 +24,8 @@ const MIXED: Aspect[] = [
 
 /** Channels of one shading model that the other says in other words. */
 const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'metalness', 'specular', 'specularColor', 'ior']);
-/** What a legacy material says in other words, or not at all. */
-const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['metalness', 'specular', 'specularColor', 'ior']);
+/** What means another thing in a legacy material: the strength of a highlight, not a reflectance. */
+const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor', 'ior']);
 
 /**
  * What to compare of two materials: every channel that either has. Between metal/rough and spec/gloss the colours are

@@ -1,5 +1,6 @@
 import type { AssetImage } from '../asset/asset.ts';
-import { convertColour, isColourSpace, scalarCurve } from '../colour/spaces.ts';
+import { convertPixels } from '../colour/convert.ts';
+import { isColourSpace, scalarCurve } from '../colour/spaces.ts';
 import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
@@ -114,20 +115,30 @@ function threePlanes(pixels: PixelBuffer, channel: ChannelName, { component }: M
 }
 
 function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: Rgb): Float32Array {
-  const count = planes[0].values.length;
-  const values = new Float32Array(count * 3);
-  const light = COLOUR_CHANNELS.has(channel) && isColourSpace(map.space);
-  const exponent = map.exponent ?? 1;
-  for (let i = 0; i < count; i += 1) {
-    let three: readonly number[] = planes.map((plane) => (map.invert ? 1 - plane.values[i] : plane.values[i]) * map.gain + map.offset);
-    if (light) {
-      if (exponent !== 1) three = three.map((number) => Math.sign(number) * Math.abs(number) ** exponent);
-      three = convertColour(three, map.space, 'lin_rec709_scene');
-    } else if (channel === 'normal') {
-      if (map.repair) three = repairNormal(three as [number, number, number], map.repair);
-      if (map.normalY === 'Y-') three = [three[0], 1 - three[1], three[2]];
+  const [{ width, height }] = planes;
+  const values = new Float32Array(width * height * 3);
+  planes.forEach((plane, k) => {
+    for (let i = 0, at = k; i < plane.values.length; i += 1, at += 3) {
+      const stored = plane.values[i];
+      values[at] = (map.invert ? 1 - stored : stored) * map.gain + map.offset;
     }
-    for (let k = 0; k < 3; k += 1) values[i * 3 + k] = three[k] * (channel === 'normal' ? 1 : factor[k]);
+  });
+  if (channel === 'normal') return asVectors(values, map);
+  const light = COLOUR_CHANNELS.has(channel) && isColourSpace(map.space) ? toLight(values, width, height, map) : values;
+  if (factor.some((part) => part !== 1)) for (let at = 0; at < light.length; at += 1) light[at] *= factor[at % 3];
+  return light;
+}
+
+function toLight(data: Float32Array, width: number, height: number, { space, exponent }: MapUse): Float32Array {
+  const { buffer } = convertPixels({ width, height, components: 3, data }, space, 'lin_rec709_scene', { depth: 'float', exponent });
+  return buffer.data as Float32Array;
+}
+
+/** Mended where the use says so, and pointing Y+. */
+function asVectors(values: Float32Array, { repair, normalY }: MapUse): Float32Array {
+  for (let at = 0; at < values.length; at += 3) {
+    if (repair) values.set(repairNormal([values[at], values[at + 1], values[at + 2]], repair), at);
+    if (normalY === 'Y-') values[at + 1] = 1 - values[at + 1];
   }
   return values;
 }

@@ -1,5 +1,6 @@
 import type { Reading } from './channelField.ts';
-import { type ChannelDifference, compareMaterials, type CompareOptions } from './compareMaterials.ts';
+import { compareMaterials, type CompareOptions } from './compareMaterials.ts';
+import type { MaterialDifference } from './verdict.ts';
 
 /** A material on both sides. */
 export interface MaterialPair {
@@ -8,14 +9,6 @@ export interface MaterialPair {
   a: string;
   b: string;
 }
-
-export interface MaterialDifference {
-  material: string;
-  channels: ChannelDifference[];
-}
-
-/** Unlit base colours count as equal up to one and a half steps of 8 bits. */
-export const ROUNDING = 1.5 / 255;
 
 /** Compares the materials of two readings, pair by pair; each is told when it is done. */
 export async function compareReadings(
@@ -31,11 +24,4 @@ export async function compareReadings(
     if (one && two) out.push({ material: key, channels: await compareMaterials(one, a, two, b, options) });
   }
   return out;
-}
-
-/** Whether the unlit base colours are the same within rounding, and the largest distance found, in 0..1. */
-export function baseColourVerdict(differences: readonly MaterialDifference[]): { equal: boolean; largest: number; compared: number } {
-  const bases = differences.flatMap(({ channels }) => channels.filter(({ channel }) => channel === 'baseColor'));
-  const largest = bases.reduce((most, { largest: one }) => Math.max(most, one), 0);
-  return { equal: largest <= ROUNDING, largest, compared: bases.length };
 }

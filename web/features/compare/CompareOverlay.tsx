@@ -9,6 +9,7 @@ export function CompareOverlay() {
   const pair = usePair();
   const { way, at, scale } = useChoices((choices) => choices.compare);
   const setCompare = useChoices((choices) => choices.setCompare);
+  const lit = useChoices((choices) => choices.view.mode === 'lit');
   const blinkB = useCompareFocus((state) => state.blinkB);
   const area = useRef<HTMLDivElement>(null);
   if (!pair) return null;
@@ -33,7 +34,9 @@ export function CompareOverlay() {
             tag('A', pair.a.title)
           )
         ) : way === 'difference' ? (
-          <span className="rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">difference of light × {scale}; dark is none, bright is much</span>
+          <span className="rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
+            difference {lit ? 'of light ' : ''}× {scale}; dark is none, bright is much
+          </span>
         ) : (
           <>
             {tag('A', pair.a.title)}

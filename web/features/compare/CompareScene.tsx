@@ -80,7 +80,7 @@ function SideModel({ shown, index, tell, told }: { shown: Shown; index: number; 
   const { intake } = shown.state;
   const { upAxis, metresPerUnit } = shown.source;
   const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
-  useShownMaterials(model, shown, told);
+  useShownMaterials(model, shown, { told, alike: true });
   useEffect(() => {
     if (!model) return;
     tell(index, boundsUnder(model, placement));

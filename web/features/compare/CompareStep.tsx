@@ -1,6 +1,6 @@
 'use client';
 
-import { ROUNDING } from '@kinkajou/core/compare/compareReadings';
+import { baseColourVerdict } from '@kinkajou/core/compare/verdict';
 import type { ChannelDifference } from '@kinkajou/core/compare/compareMaterials';
 import { CHANNELS, type ChannelName } from '@kinkajou/core/scene/material';
 import { ArrowLeftRight } from 'lucide-react';
@@ -174,8 +174,7 @@ function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: SideEntry; 
 
 /** Proof of a right handoff: the base colour alone, unlit, is the same on both sides. */
 function Verdict({ rows, done }: { rows: readonly MaterialRows[]; done: number }) {
-  const bases = rows.flatMap(({ channels }) => (channels ?? []).filter(({ channel }) => channel === 'baseColor'));
-  const largest = bases.reduce((most, { largest: one }) => Math.max(most, one), 0);
+  const { equal, largest, compared } = baseColourVerdict(rows.map(({ material, channels }) => ({ material, channels: channels ?? [] })));
   if (done < rows.length)
     return (
       <p className="text-[var(--soft)]">
@@ -183,7 +182,7 @@ function Verdict({ rows, done }: { rows: readonly MaterialRows[]; done: number }
       </p>
     );
   const mixed = rows.some(({ channels }) => channels?.some(({ channel }) => channel === 'diffuse'));
-  if (bases.length === 0)
+  if (compared === 0)
     return (
       <p className="text-[12.3px] text-[var(--soft)]">
         {mixed
@@ -191,12 +190,11 @@ function Verdict({ rows, done }: { rows: readonly MaterialRows[]; done: number }
           : 'There is no base colour to compare.'}
       </p>
     );
-  const equal = largest <= ROUNDING;
   return (
     <p className="flex items-baseline gap-2" role="status">
       <Mark kind={equal ? 'fine' : 'broken'} />
       <span>
-        {equal ? <b>Unlit base colour: equal within rounding</b> : <b>Unlit base colour: not equal</b>}, {bases.length} of {rows.length} materials, at most{' '}
+        {equal ? <b>Unlit base colour: equal within rounding</b> : <b>Unlit base colour: not equal</b>}, {compared} of {rows.length} materials, at most{' '}
         {steps(largest)} apart.
       </span>
     </p>

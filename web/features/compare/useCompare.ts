@@ -63,17 +63,30 @@ export function useDifferences(a: string | undefined, b: string | undefined): Ma
   const results = useQueries({
     queries: materials.map((material) => ({
       queryKey: ['compare', view.id, a, b, material, limit, cursor],
-      queryFn: async () =>
-        (
-          await api<{ channels: ChannelDifference[] }>(
-            `/api/assets/${view.id}/compare?${new URLSearchParams({ a: a ?? '', b: b ?? '', material, limit: String(limit / 255) })}`,
-          )
-        ).channels,
+      queryFn: ({ signal }) =>
+        inTurn(signal, async () => {
+          const asked = new URLSearchParams({ a: a ?? '', b: b ?? '', material, limit: String(limit / 255) });
+          return (await api<{ channels: ChannelDifference[] }>(`/api/assets/${view.id}/compare?${asked}`)).channels;
+        }),
       enabled: a !== undefined && b !== undefined && a !== b,
       retry: false,
     })),
   });
   return materials.map((material, i) => ({ material, channels: results[i].data, error: results[i].error?.message ?? null }));
+}
+
+let last: Promise<unknown> = Promise.resolve();
+
+/** One request after the other, so that pictures for the view come between; what is no longer wanted is passed over. */
+function inTurn<T>(signal: AbortSignal, work: () => Promise<T>): Promise<T> {
+  const next = last
+    .catch(() => undefined)
+    .then(() => {
+      signal.throwIfAborted();
+      return work();
+    });
+  last = next;
+  return next;
 }
 
 export function pictureOfPair(

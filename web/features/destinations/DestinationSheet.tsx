@@ -1,4 +1,4 @@
-import type { Destination } from '@kinkajou/core/destinations/profile';
+import type { Destination, OutputMap } from '@kinkajou/core/destinations/profile';
 import { DIALECTS } from '@kinkajou/core/colour/dialects';
 import { channelTitle, spaceLabel } from '@/ui/format';
 import { GEOMETRY_WORDS } from './words.ts';
@@ -47,11 +47,9 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
               <td className="font-semibold">{map.name}</td>
               <td className="font-mono text-[11.5px]">{profile.names.map.replace('{suffix}', map.suffix)}</td>
               <td>
-                {[...map.components, ...(map.alpha ? [map.alpha] : [])].map(({ channel, as, invert }, i) => (
-                  <span key={`${i} ${channel}`} className="mr-3 inline-block whitespace-nowrap">
-                    <b className="font-mono text-[11px]">{'rgba'[i]}</b> {channelTitle(channel)}
-                    {invert ? ', inverted' : ''}
-                    {as ? ` as ${channelTitle(as).toLowerCase()}` : ''}
+                {contents(map).map(({ letters, text }) => (
+                  <span key={letters} className="mr-3 inline-block whitespace-nowrap">
+                    <b className="font-mono text-[11px]">{letters}</b> {text}
                   </span>
                 ))}
               </td>
@@ -76,4 +74,16 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
       <TryOn profile={profile} />
     </div>
   );
+}
+
+/** What an image holds, a whole colour or normal told once: `rgb Base colour`, `a Opacity`. */
+function contents({ components, alpha }: OutputMap): { letters: string; text: string }[] {
+  const told: { letters: string; text: string }[] = [];
+  [...components, ...(alpha ? [alpha] : [])].forEach(({ channel, as, invert }, i) => {
+    const text = `${channelTitle(channel)}${invert ? ', inverted' : ''}${as ? ` as ${channelTitle(as).toLowerCase()}` : ''}${i >= components.length ? ', where not opaque' : ''}`;
+    const last = told[told.length - 1];
+    if (last?.text === text) last.letters += 'rgba'[i];
+    else told.push({ letters: 'rgba'[i], text });
+  });
+  return told;
 }

@@ -9,7 +9,6 @@ import { toast } from 'sonner';
 import type { KnownDestination } from '@/server/services/destinations';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
-import { plural } from '@/ui/format';
 import { DestinationEditor } from './DestinationEditor.tsx';
 import { DestinationSheet } from './DestinationSheet.tsx';
 import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
@@ -39,7 +38,7 @@ export function DestinationsView() {
       <div className="bar">
         <h1 className="text-[14px] font-bold">Destinations</h1>
         <span className="text-[var(--soft)]">
-          {known.data && `${plural(list.filter(({ own }) => !own).length, 'built-in')}, ${list.filter(({ own }) => own).length} of your own`}
+          {known.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
         </span>
         <span className="flex-1" />
         <input

@@ -27,7 +27,7 @@ export function AssetModel() {
     () => ({ ...view.state, materials: [...withPreview(view.state.materials, { slots: tried, exponent })] }),
     [view.state, tried, exponent],
   );
-  useShownMaterials(model, { ...view, state }, true);
+  useShownMaterials(model, { ...view, state }, { told: true });
   usePick(model);
   useCamera(sphere);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame

@@ -6,8 +6,8 @@ import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
 import { useParams } from 'next/navigation';
 import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
-import { Component, type ReactNode, useEffect, useMemo } from 'react';
-import { type PerspectiveCamera, Vector3 } from 'three';
+import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
+import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
 import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
 import { channelTitle, extent, plural } from '@/ui/format';
@@ -79,6 +79,7 @@ export function Viewport() {
         </ViewportGuard>
         {comparing ? <CompareOverlay /> : choices.probe && <Probe />}
         {!comparing && <MissingNote />}
+        <LoadingNote />
         <DiagnosticNote />
         <span className="absolute right-3 bottom-3 rounded-[5px] bg-base-100/80 px-2 py-1 text-[11.5px]">{extent(view.source.bounds)}</span>
       </div>
@@ -226,6 +227,22 @@ function DiagnosticNote() {
           </span>
         ))}
     </div>
+  );
+}
+
+/** Says how many files the picture still waits for; images are dark until they are there. */
+function LoadingNote() {
+  const [left, setLeft] = useState(0);
+  useEffect(() => {
+    const tell = (_url: string, done: number, total: number) => setLeft(total - done);
+    Object.assign(DefaultLoadingManager, { onStart: tell, onProgress: tell, onLoad: () => setLeft(0) });
+    return () => void Object.assign(DefaultLoadingManager, { onStart: undefined, onProgress: () => undefined, onLoad: () => undefined });
+  }, []);
+  if (left === 0) return null;
+  return (
+    <span className="absolute bottom-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+      <span className="loading loading-spinner loading-xs" /> {plural(left, 'file')} to come
+    </span>
   );
 }
 

@@ -39,6 +39,8 @@ export interface MaterialContext {
   metresPerUnit: number;
   /** Texels per metre that count as the middle. */
   density: number;
+  /** Normals are shown as if all pointed Y+, to be compared; else as they are stored. */
+  alike?: boolean;
 }
 
 /** A material of the view, with the one that casts its shadow where that is cut out or displaced. */
@@ -76,9 +78,25 @@ export function lookOf(neutral: NeutralMaterial, context: MaterialContext): stri
   const files = Object.values(neutral.channels).map((channel) => (channel.map ? (imageOf(channel.map, context)?.sha256 ?? 'missing') : ''));
   const channels = Object.entries(neutral.channels).map(([name, { value, map }]) => [name, value, map]);
   const { workflow, alphaMode, alphaCutoff, doubleSided, exponent, thickness } = neutral;
-  const { mode, wireframe, uvSet, displaced, density } = context;
+  const { mode, wireframe, uvSet, displaced, density, alike } = context;
   const own = mode === 'materials' ? neutral.key : '';
-  return JSON.stringify([channels, files, workflow, alphaMode, alphaCutoff, doubleSided, exponent, thickness, mode, wireframe, uvSet, displaced, density, own]);
+  return JSON.stringify([
+    channels,
+    files,
+    workflow,
+    alphaMode,
+    alphaCutoff,
+    doubleSided,
+    exponent,
+    thickness,
+    mode,
+    wireframe,
+    uvSet,
+    displaced,
+    density,
+    own,
+    alike,
+  ]);
 }
 
 /** Whether a material moves the surface in the view. */
@@ -202,7 +220,7 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
   // Data that is tagged as colour is read through that curve, and shown so.
   material.map = textures.get(use, image, !colour && !(channel !== 'normal' && isColourSpace(use.space)), tilesOf(use, context));
   const read = channel === 'normal' ? { ...use, component: 'rgb' as const, decode: false } : { ...use, decode: colour && decodesInShader(use, image) };
-  patchReads(material, { baseColor: read }, { rawOutput: !colour });
+  patchReads(material, { baseColor: read }, { rawOutput: !colour, turnGreen: context.alike && channel === 'normal' && use.normalY === 'Y-' });
   return material;
 }
 

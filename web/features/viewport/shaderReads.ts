@@ -80,12 +80,14 @@ export type Reads = Record<string, MapUse & { decode: boolean }>;
 export interface PatchOptions {
   /** Numbers come out as they are, without the picture's curve. */
   rawOutput?: boolean;
+  /** Green is turned round: a normal that points Y- is shown as Y+. */
+  turnGreen?: boolean;
   /** The reflection's own colour takes light from the diffuse: diffuse x (1 - largest of specular), as in spec/gloss. */
   specGloss?: boolean;
 }
 
 /** Rewrites texel reads so that each channel takes its own component of whatever image it was given. */
-export function patchReads(material: Material, reads: Reads, { rawOutput = false, specGloss = false }: PatchOptions = {}): void {
+export function patchReads(material: Material, reads: Reads, { rawOutput = false, turnGreen = false, specGloss = false }: PatchOptions = {}): void {
   const channels = Object.keys(reads).filter((channel) => READS[channel]);
   const uniforms: Record<string, IUniform> = {};
   for (const channel of channels) {
@@ -107,9 +109,14 @@ export function patchReads(material: Material, reads: Reads, { rawOutput = false
       channels.filter((channel) => READS[channel].vertex),
     );
     if (specGloss) shader.fragmentShader = shader.fragmentShader.replace('#include <lights_fragment_begin>', `${SPEC_GLOSS}\n#include <lights_fragment_begin>`);
+    if (turnGreen)
+      shader.fragmentShader = shader.fragmentShader.replace(
+        '#include <alphamap_fragment>',
+        'diffuseColor.g = 1.0 - diffuseColor.g;\n#include <alphamap_fragment>',
+      );
     if (rawOutput) shader.fragmentShader = shader.fragmentShader.replace('#include <colorspace_fragment>', '');
   };
-  material.customProgramCacheKey = () => `${channels.join()}${rawOutput ? 'raw' : ''}${specGloss ? 'spec' : ''}`;
+  material.customProgramCacheKey = () => `${channels.join()}${rawOutput ? 'raw' : ''}${turnGreen ? 'turned' : ''}${specGloss ? 'spec' : ''}`;
 }
 
 const SPEC_GLOSS = 'material.diffuseContribution *= 1.0 - max( max( material.specularColor.r, material.specularColor.g ), material.specularColor.b );';

@@ -27,6 +27,13 @@ export interface Shown {
   images: readonly ParcelImage[];
 }
 
+export interface ShowOptions {
+  /** Panels are told of densities and tears. */
+  told: boolean;
+  /** Normals are shown as if all pointed Y+. */
+  alike?: boolean;
+}
+
 /** The geometry is kept as the file states it; a choice at intake moves it as a whole. */
 export function placementOf(intake: IntakeChoice, upAxis: 'X' | 'Y' | 'Z', metresPerUnit: number): Matrix4 {
   return new Matrix4().fromArray([...intakeMatrix(intake, upAxis, metresPerUnit)]);
@@ -79,11 +86,11 @@ export function useGeometry(hash: string): Group | null {
 }
 
 /**
- * Gives each part the material of its state; `told` lets panels know of densities and tears. A material whose look an edit does not touch stays as it is, so
+ * Gives each part the material of its state A material whose look an edit does not touch stays as it is, so
  * that its shader is not built again; one that is no longer used is freed only after the next picture, since a new one
  * may share its program.
  */
-export function useShownMaterials(model: Group | null, shown: Shown, told: boolean): void {
+export function useShownMaterials(model: Group | null, shown: Shown, { told, alike = false }: ShowOptions): void {
   const { mode, uvSet, wireframe, displaced } = useChoices((choices) => choices.view);
   const invalidate = useThree((three) => three.invalidate);
   const { state, images, source } = shown;
@@ -104,7 +111,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, told: boole
     if (!model) return;
     const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
     if (mode === 'density' && told) useDensity.setState({ middle: density });
-    const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density };
+    const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density, alike };
     const { bindings } = state;
     const used = new Map<string, ViewMaterial>();
     const byKey = new Map<string, ViewMaterial>();
@@ -144,7 +151,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, told: boole
       clearTimeout(timer);
       stale.forEach(dispose);
     };
-  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, told, invalidate]);
+  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, told, alike, invalidate]);
 }
 
 function dispose({ shown, depth }: ViewMaterial): void {
