@@ -11,6 +11,7 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
+import { bakeBare, bakeOurs, bigKit } from './bakeKit.ts';
 import { bigMap, decodeAndClassify, decodeOnly } from './classify.ts';
 import { gridDocument } from './grid.ts';
 import { matchLinks } from './links.ts';
@@ -31,6 +32,7 @@ Object.assign(globalThis, { window: globalThis, self: globalThis });
 try {
   await benchMaps();
   await benchSurface();
+  await benchKit();
   for (const size of SIZES) await benchSize(size);
 } finally {
   rmSync(folder, { recursive: true });
@@ -48,6 +50,27 @@ async function benchMaps(): Promise<void> {
         `${(both / decoding).toFixed(2)} times decoding`,
     );
   }
+}
+
+const KIT_SIZE = 2048;
+
+async function benchKit(): Promise<void> {
+  const kit = await bigKit(KIT_SIZE);
+  await bakeOurs(kit);
+  const [bare, ours] = [await median(3, () => bakeBare(kit)), await median(3, () => bakeOurs(kit))];
+  const images = kit.plan.images.filter(({ copyOf }) => copyOf === null).length;
+  console.log(
+    `kit of ${kit.plan.materials.length} materials with ${KIT_SIZE}-square maps, ${images} images packed: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ` +
+      `${(ours / bare).toFixed(2)} times that`,
+  );
+  const peak = (way: string) =>
+    Number(
+      execFileSync(process.execPath, ['--import', 'tsx', new URL('bakeKit.ts', import.meta.url).pathname, way, String(KIT_SIZE)], { encoding: 'utf8' }).trim(),
+    );
+  const [idle, byBare, byUs] = [peak('none'), peak('bare'), peak('ours')];
+  console.log(
+    `memory for it over a process that holds the kit: ${((byUs - idle) / 1e6).toFixed(0)} MB, the bare script ${((byBare - idle) / 1e6).toFixed(0)} MB`,
+  );
 }
 
 async function benchSurface(): Promise<void> {

@@ -78,7 +78,7 @@ function createPool(threads: number): Piscina {
     filename: new URL('./bakeWorker.ts', import.meta.url).href,
     maxThreads: threads,
     minThreads: threads,
-    execArgv: ['--import', loader],
+    execArgv: ['--no-deprecation', '--import', loader],
   });
 }
 

@@ -66,6 +66,8 @@ export async function readBackChannels(
       const image = carried.get(difference.channel);
       if (!image) continue;
       const rescaled = difference.sizes[0] !== difference.sizes[1];
+      // A cut-out that was resized keeps its share, not its mean; the check of its pixels sees to that.
+      if (rescaled && difference.channel === 'opacity' && before.alphaMode === 'mask') continue;
       const range = difference.kind === 'length' ? Math.max(1e-9, ...difference.a.map(Math.abs)) : 1;
       const means = Math.max(...difference.a.map((value, i) => Math.abs(value - difference.b[i])));
       const apart = (rescaled ? means : difference.largest) / range;

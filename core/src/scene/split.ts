@@ -68,9 +68,11 @@ function byMaterial(document: SceneDocument): Piece[] {
         const wanted = own.filter((slot) => (node.materials[slot] ?? -1) === material);
         if (wanted.length === 0) return { ...node, kind: 'group', mesh: -1, materials: [] };
         kept.add(i);
-        if (wanted.length === own.length || !mesh.faceMaterial) return node;
+        const materials = material < 0 ? [] : [material];
+        if (!mesh.faceMaterial) return { ...node, materials };
         const keep = Uint8Array.from(mesh.faceMaterial, (slot) => (wanted.includes(slot) ? 1 : 0));
-        return { ...node, mesh: meshes.push(subMesh(mesh, keep, mesh.name)) - 1 };
+        const cut = wanted.length === own.length ? mesh : subMesh(mesh, keep, mesh.name);
+        return { ...node, materials, mesh: meshes.push({ ...cut, faceMaterial: null }) - 1 };
       });
       return { name: document.materials[material]?.name ?? 'none', document: keepParts({ ...document, nodes, meshes }, kept) };
     });

@@ -1,0 +1,141 @@
+import Color from 'colorjs.io';
+import { describe, expect, it } from 'vitest';
+import { encodePng } from '../images/encode.ts';
+import type { MapUse, Material } from '../scene/material.ts';
+import { testMaterial, testState } from '../test/assets.ts';
+import { readCarelessly } from './careless.ts';
+import type { Reading } from './channelField.ts';
+import { type ChannelDifference, compareChannel, compareMaterials } from './compareMaterials.ts';
+import { differencePicture } from './differencePicture.ts';
+import { baseColourVerdict } from './verdict.ts';
+
+const SIDE = 8;
+
+/** A PNG whose pixels are all the same, or follow a rule. */
+function png(components: number, at: (x: number, y: number) => number[], side = SIDE): Promise<Uint8Array> {
+  const data = Uint8Array.from({ length: side * side }, (_, i) => i).reduce(
+    (out, i) => {
+      out.set(at(i % side, Math.floor(i / side)), i * components);
+      return out;
+    },
+    new Uint8Array(side * side * components),
+  );
+  return encodePng({ width: side, height: side, components, data });
+}
+
+function reading(material: Material, files: Record<string, Uint8Array>, metresPerUnit = 1): Reading {
+  const { materials, images } = testState([material]);
+  return { materials, images, metresPerUnit, read: async (path) => files[path] };
+}
+
+async function differ(a: Material, b: Material, files: Record<string, Uint8Array>, filesB = files): Promise<Record<string, ChannelDifference>> {
+  const all = await compareMaterials(a, reading(a, files), b, reading(b, filesB));
+  return Object.fromEntries(all.map((one) => [one.channel, one]));
+}
+
+const map = (image: string, use: Partial<MapUse> = {}) => ({ image, ...use });
+
+describe('comparing channels', () => {
+  it('finds nothing between the same', async () => {
+    const files = { 'c.png': await png(3, (x, y) => [x * 30, y * 30, 90]) };
+    const { baseColor } = await differ(testMaterial('Hull', { baseColor: 'c.png' }), testMaterial('Hull', { baseColor: 'c.png' }), files);
+    expect(baseColor).toMatchObject({ mean: 0, largest: 0, beyond: 0, places: 64, deltaE: { mean: 0, largest: 0 } });
+    expect(baseColourVerdict([{ material: 'Hull', channels: [baseColor] }])).toEqual({ equal: true, largest: 0, compared: 1 });
+  });
+
+  it('measures colours as sRGB numbers and as people see them', async () => {
+    const [a, b] = [await png(3, () => [200, 60, 40]), await png(3, (x) => (x < 2 ? [180, 60, 40] : [200, 60, 40]))];
+    const material = testMaterial('Hull', { baseColor: 'c.png' });
+    const { baseColor } = await differ(material, material, { 'c.png': a }, { 'c.png': b });
+    expect(baseColor.largest).toBeCloseTo(20 / 255, 5);
+    expect(baseColor.mean).toBeCloseTo(20 / 255 / 4, 5);
+    expect(baseColor.beyond).toBe(0.25);
+    const [one, two] = [
+      [200, 60, 40],
+      [180, 60, 40],
+    ].map((codes) => new Color('srgb', codes.map((code) => code / 255) as [number, number, number]).to('lab-d65').coords);
+    const outside = new Color('lab', one as [number, number, number]).deltaE(new Color('lab', two as [number, number, number]), '2000');
+    expect(baseColor.deltaE?.largest).toBeCloseTo(outside, 2);
+    expect(baseColourVerdict([{ material: 'Hull', channels: [baseColor] }]).equal).toBe(false);
+  });
+
+  it('reads through components, inversion, factors and values', async () => {
+    const files = { 'orm.png': await png(3, (x) => [10, 20 + x, 200]), 'gloss.png': await png(1, (x) => [235 - x]) };
+    const packed = testMaterial('Hull', { roughness: map('orm.png', { component: 'g' }) });
+    const gloss = testMaterial('Hull', { glossiness: 'gloss.png' });
+    const { roughness } = await differ(packed, gloss, files);
+    expect(roughness.largest).toBeLessThan(1e-6);
+    // Half the value halves the roughness: 20 to 27 of 255, mean 23.5.
+    const half = testMaterial('Hull', { roughness: map('orm.png', { component: 'g' }) });
+    half.channels.roughness = { ...(half.channels.roughness as NonNullable<typeof half.channels.roughness>), value: 0.5 };
+    expect((await differ(packed, half, files)).roughness.mean).toBeCloseTo(23.5 / 2 / 255, 5);
+    // A value alone spreads over the other side's image.
+    const flat = testMaterial('Hull');
+    flat.channels.roughness = { value: 20 / 255, map: null, source: { from: 'file', detail: '' } };
+    expect((await differ(packed, flat, files)).roughness.largest).toBeCloseTo(7 / 255, 5);
+  });
+
+  it('sees what a careless reader does', async () => {
+    const files = { 'r.png': await png(1, () => [128]), 'n.png': await png(3, () => [128, 160, 240]), 'c.png': await png(4, () => [90, 90, 90, 51]) };
+    const material = testMaterial('Net', { baseColor: 'c.png', roughness: 'r.png', normal: 'n.png', opacity: map('c.png', { component: 'a' }) });
+    material.alphaMode = 'blend';
+    const [careless] = readCarelessly([material]);
+    const found = await differ(material, careless, files);
+    // 128 of 255 through the sRGB curve: ((0.50196 + 0.055) / 1.055) ^ 2.4.
+    expect(found.roughness.b[0]).toBeCloseTo(((128 / 255 + 0.055) / 1.055) ** 2.4, 4);
+    expect(found.normal.largest).toBeCloseTo((160 - 95) / 255, 4);
+    expect(found.opacity).toMatchObject({ beyond: 1 });
+    expect(found.opacity.largest).toBeCloseTo(1 - 51 / 255, 5);
+    expect(found.baseColor.largest).toBe(0);
+  });
+
+  it('compares metal/rough with spec/gloss by diffuse and reflectance', async () => {
+    const files = { 'b.png': await png(3, () => [188, 188, 188]) };
+    const metal = testMaterial('Hull', { baseColor: 'b.png' });
+    metal.channels.metalness = { value: 0.25, map: null, source: { from: 'file', detail: '' } };
+    const base = new Color('srgb', [188 / 255, 0, 0]).to('srgb-linear').coords[0] ?? 0;
+    const spec: Material = { ...testMaterial('Hull'), workflow: 'specGloss' };
+    const origin = { from: 'file' as const, detail: '' };
+    spec.channels.baseColor = { value: [0.75 * base, 0.75 * base, 0.75 * base], map: null, source: origin };
+    const f0 = 0.04 * 0.75 + base * 0.25;
+    spec.channels.specularColor = { value: [f0, f0, f0], map: null, source: origin };
+    const found = await differ(metal, spec, files);
+    expect(Object.keys(found)).toEqual(expect.arrayContaining(['diffuse', 'reflectance', 'roughness']));
+    expect(found.baseColor).toBeUndefined();
+    expect(found.diffuse.largest).toBeLessThan(1e-4);
+    expect(found.reflectance.largest).toBeLessThan(1e-4);
+  });
+
+  it('compares images of other sizes in the smaller one', async () => {
+    const [large, small] = [await png(1, (x) => [x < 8 ? 40 : 200], 16), await png(1, (x) => [x < 4 ? 40 : 200], 8)];
+    const material = testMaterial('Hull', { occlusion: 'o.png' });
+    const { occlusion } = await differ(material, material, { 'o.png': large }, { 'o.png': small });
+    expect(occlusion).toMatchObject({ places: 64, sizes: ['16 x 16', '8 x 8'] });
+    expect(occlusion.mean).toBeLessThan(0.05);
+  });
+
+  it('tells heights in metres', async () => {
+    const files = { 'h.png': await png(1, (x) => [x < 4 ? 0 : 255]) };
+    const [a, b] = [2, 3].map((value) => {
+      const material = testMaterial('Quay', { height: 'h.png' });
+      material.channels.height = { ...(material.channels.height as NonNullable<typeof material.channels.height>), value };
+      return material;
+    });
+    const all = await compareMaterials(a, reading(a, files, 0.01), b, reading(b, files, 0.01));
+    expect(all.find(({ channel }) => channel === 'height')).toMatchObject({ kind: 'length', largest: expect.closeTo(0.01, 6) });
+  });
+
+  it('draws where they differ', async () => {
+    const [a, b] = [await png(1, () => [100]), await png(1, (x) => [x === 3 ? 110 : 100])];
+    const material = testMaterial('Hull', { roughness: 'r.png' });
+    const pair = await compareChannel('roughness', material, reading(material, { 'r.png': a }), material, reading(material, { 'r.png': b }));
+    if (!pair) throw new Error('no pair');
+    const { data } = differencePicture(pair, 'difference', 8);
+    const bark = [...data.slice(0, 3)];
+    const columns = Array.from({ length: SIDE }, (_, x) => [...data.slice(x * 3, x * 3 + 3)]);
+    expect(columns.filter((colour) => colour.join() !== bark.join())).toHaveLength(1);
+    expect(columns[3].join()).not.toBe(bark.join());
+    expect([...differencePicture(pair, 'a').data.slice(0, 3)]).toEqual([100, 100, 100]);
+    expect(await compareChannel('coat', material, reading(material, {}), material, reading(material, {}))).toBeNull();
+  });
+});

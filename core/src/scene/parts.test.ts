@@ -1,0 +1,179 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { box } from '../../../demo/src/shapes.ts';
+import { addCollision } from './collision.ts';
+import { cutParts } from './cutParts.ts';
+import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type Vec3 } from './document.ts';
+import { createMaterial } from './material.ts';
+import { measureBounds } from './measure.ts';
+import { solidsOf } from './solids.ts';
+import { groupsOf, splitDocument } from './split.ts';
+import { subMesh } from './submesh.ts';
+import { takeOff } from './takeoff.ts';
+
+/** Several meshes as one, points one after the other. */
+function joined(meshes: PolygonMesh[], faceMaterial?: number[]): PolygonMesh {
+  const starts = meshes.map((_, i) => meshes.slice(0, i).reduce((sum, mesh) => sum + mesh.points.length / 3, 0));
+  return createMesh(
+    'joined',
+    Float64Array.from(meshes.flatMap(({ points }) => [...points])),
+    Uint32Array.from(meshes.flatMap(({ faceCounts }) => [...faceCounts])),
+    Uint32Array.from(meshes.flatMap(({ faceCorners }, i) => [...faceCorners].map((corner) => corner + starts[i]))),
+    faceMaterial ? { faceMaterial: Int32Array.from(faceMaterial) } : {},
+  );
+}
+
+function documentOf(meshes: PolygonMesh[], materials: string[][] = [], metresPerUnit = 1): SceneDocument {
+  const names = [...new Set(materials.flat())];
+  return {
+    ...createDocument('fbx', 'test'),
+    metresPerUnit,
+    meshes,
+    materials: names.map((name) => createMaterial(name, 'metalRough')),
+    nodes: meshes.map((mesh, i) => createNode(mesh.name, 'mesh', -1, { mesh: i, materials: (materials[i] ?? []).map((name) => names.indexOf(name)) })),
+  };
+}
+
+describe('cutting', () => {
+  it('keeps faces with their points and layers', () => {
+    const cube = box('cube', [2, 2, 2]);
+    const top = subMesh(cube, Uint8Array.of(0, 0, 0, 0, 1, 0), 'top');
+    expect([...top.faceCounts]).toEqual([4]);
+    expect(top.points.length / 3).toBe(4);
+    expect([...top.points].filter((_, i) => i % 3 === 1)).toEqual([1, 1, 1, 1]);
+    // The face's own normal and UVs alone.
+    expect([...(top.normals?.values ?? [])]).toEqual([0, 1, 0]);
+    expect(top.uvSets[0].values.length / 2).toBe(4);
+  });
+
+  it('finds solids by what lies in one place, seams or not', () => {
+    expect(solidsOf(joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])])).count).toBe(2);
+    // The second box meets the first in a whole side, with points of its own.
+    expect(solidsOf(joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [1, 0, 0])])).count).toBe(1);
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 6 }), (count) => {
+        const apart = Array.from({ length: count }, (_, i) => box(`${i}`, [1, 1, 1], [i * 2, 0, 0]));
+        const { solid, count: found } = solidsOf(joined(apart));
+        expect(found).toBe(count);
+        expect([...solid]).toEqual(apart.flatMap((_, i) => new Array<number>(6).fill(i)));
+      }),
+    );
+  });
+
+  it('makes a group of a part and puts its pieces under it', () => {
+    const mesh = joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])], [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1]);
+    const whole = documentOf([mesh], [['Oak', 'Iron']]);
+    whole.nodes[0].transform.translation = [0, 5, 0];
+    const byMaterial = cutParts(whole, 'materials').document;
+    expect(byMaterial.nodes.map(({ name, kind, parent }) => `${name} ${kind} ${parent}`)).toEqual([
+      'joined group -1',
+      'joined_Oak mesh 0',
+      'joined_Iron mesh 0',
+    ]);
+    expect(measureBounds(byMaterial)).toEqual(measureBounds(whole));
+    expect(byMaterial.meshes.map(({ faceCounts }) => faceCounts.length)).toEqual([6, 6]);
+    const bySolid = cutParts(whole, 'solids').document;
+    expect(bySolid.nodes.map(({ name }) => name)).toEqual(['joined', 'joined_1', 'joined_2']);
+    // One of one piece stays as it is.
+    const single = documentOf([box('c', [1, 1, 1])], [['Oak']]);
+    expect(cutParts(single, 'solids').document.nodes).toEqual(single.nodes);
+  });
+});
+
+describe('splitting', () => {
+  const kit = (): SceneDocument => {
+    const document = documentOf([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0]), box('c', [1, 1, 1], [6, 0, 0])], [['Oak'], ['Iron'], ['Oak']]);
+    const shifted = document.nodes.map((node, i) => ({ ...node, parent: i < 2 ? 1 : 2 }));
+    const holders = [createNode('kit', 'group', -1), createNode('posts', 'group', 0), createNode('rails', 'group', 0)];
+    return { ...document, nodes: [...holders, ...shifted] };
+  };
+
+  it('takes the groups below what holds everything', () => {
+    expect(groupsOf([-1, 0, 0, 1, 1, 2], [false, false, false, true, true, true])).toEqual([0, 1, 2, 1, 1, 2]);
+    const pieces = splitDocument(kit(), 'groups');
+    expect(pieces.map(({ name }) => name)).toEqual(['posts', 'rails']);
+    expect(pieces[0].document.nodes.map(({ name }) => name)).toEqual(['kit', 'posts', 'a', 'b']);
+    expect(pieces[1].document.materials.map(({ name }) => name)).toEqual(['Oak']);
+    expect(pieces[1].document.meshes).toHaveLength(1);
+  });
+
+  it('splits by node and by material without losing a face', () => {
+    expect(splitDocument(kit(), 'nodes').map(({ name }) => name)).toEqual(['a', 'b', 'c']);
+    const mixed = documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])], [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1])], [['Oak', 'Iron']]);
+    const pieces = splitDocument(mixed, 'materials');
+    expect(pieces.map(({ name, document }) => [name, document.meshes[0].faceCounts.length, document.materials.map((material) => material.name)])).toEqual([
+      ['Oak', 6, ['Oak']],
+      ['Iron', 6, ['Iron']],
+    ]);
+    expect(measureBounds(pieces[1].document)?.min[0]).toBe(2.5);
+  });
+});
+
+describe('shapes for collision', () => {
+  const shapeOf = (mesh: PolygonMesh, shape: 'box' | 'hull' | 'mesh') => {
+    const document = addCollision(documentOf([mesh], [['Oak']]), shape, (part) => `${part}_shape`);
+    return { document, added: document.nodes[1], solid: document.meshes[document.nodes[1].mesh] };
+  };
+
+  it('are boxes that hold the part, closed and turned outwards', () => {
+    const { document, added, solid } = shapeOf(box('post', [2, 3, 4], [1, 0, 0]), 'box');
+    expect(added).toMatchObject({ name: 'post_shape', parent: 0, materials: [] });
+    expect(solid.points.length / 3).toBe(8);
+    const [, row] = takeOff(document);
+    expect([row.area, row.volume]).toEqual([52, 24]);
+    expect(signedVolume(solid)).toBeCloseTo(24, 9);
+  });
+
+  it('are hulls without what lies inside', () => {
+    const corners: Vec3[] = [
+      [0, 0, 0],
+      [2, 0, 0],
+      [0, 2, 0],
+      [0, 0, 2],
+      [0.2, 0.2, 0.2],
+    ];
+    const mesh = createMesh('tetra', Float64Array.from(corners.flat()), Uint32Array.of(3, 3), Uint32Array.of(0, 2, 1, 0, 1, 4));
+    const { solid } = shapeOf(mesh, 'hull');
+    expect(solid.points.length / 3).toBe(4);
+    // A tetrahedron on three edges of 2: 8 / 6.
+    expect(signedVolume(solid)).toBeCloseTo(8 / 6, 9);
+    expect(shapeOf(box('flat', [1, 0, 1]), 'hull').solid.points.length / 3).toBeGreaterThan(3);
+    expect(shapeOf(box('post', [1, 1, 1]), 'mesh').solid.faceCounts.length).toBe(6);
+  });
+});
+
+describe('the takeoff', () => {
+  it('measures in metres, whatever the unit and the transform', () => {
+    const document = documentOf([box('beam', [200, 10, 10])], [['Oak']], 0.01);
+    document.nodes[0].transform.scale = [1, 2, 1];
+    const [row] = takeOff(document);
+    // 2 m x 0.2 m x 0.1 m.
+    expect(row).toMatchObject({ part: 'beam', material: 'Oak', faces: 6 });
+    expect(row.area).toBeCloseTo(2 * (2 * 0.2 + 2 * 0.1 + 0.2 * 0.1), 9);
+    expect(row.volume).toBeCloseTo(0.04, 9);
+  });
+
+  it('tells of open bodies, and asks each material by itself', () => {
+    const cube = box('cube', [1, 1, 1]);
+    expect(takeOff(documentOf([subMesh(cube, Uint8Array.of(1, 1, 1, 1, 1, 0), 'open')], [['Oak']]))[0].volume).toBeNull();
+    const two = takeOff(documentOf([{ ...cube, faceMaterial: Int32Array.of(0, 0, 0, 0, 1, 1) }], [['Oak', 'Iron']]));
+    expect(two.map(({ material, area, volume }) => [material, area, volume])).toEqual([
+      ['Oak', 4, null],
+      ['Iron', 2, null],
+    ]);
+  });
+});
+
+/** Sum of the tetrahedra from the origin; positive where faces are turned outwards. */
+function signedVolume({ points, faceCounts, faceCorners }: PolygonMesh): number {
+  const at = (corner: number) => [0, 1, 2].map((k) => points[faceCorners[corner] * 3 + k]);
+  let [sum, start] = [0, 0];
+  for (const count of faceCounts) {
+    for (let k = 1; k + 1 < count; k += 1) {
+      const [a, b, c] = [at(start), at(start + k), at(start + k + 1)];
+      sum += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
+    }
+    start += count;
+  }
+  return sum;
+}
