@@ -210,4 +210,38 @@ describe('kinkajou', () => {
       err: expect.stringContaining('upAxis'),
     });
   });
+
+  it('tells the plan, hands off to two destinations in one call, and compares with the package', async () => {
+    const plan = JSON.parse((await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--plan', '--json')).out);
+    expect(plan.plans[0].files.map((file: { path: string }) => file.path)).toEqual([
+      'crate.fbx',
+      'maps/T_Plank_BC.png',
+      'README.html',
+      'handoff.json',
+      'receipt.json',
+    ]);
+    const done = await kinkajou(
+      'handoff',
+      'tinted/crate.obj',
+      '--to',
+      'engine-packed',
+      '--to',
+      'compositor-classic',
+      '--out',
+      'both',
+      '--size',
+      '40cm',
+      '--json',
+    );
+    expect(done).toMatchObject({ exit: 2, err: expect.stringContaining('engine-packed does not leave the size open') });
+    const both = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--to', 'web-gltf', '--out', 'both', '--json');
+    expect(JSON.parse(both.out).receipts.map((receipt: { destination: string }) => receipt.destination)).toEqual(['engine-packed', 'web-gltf']);
+    expect((await kinkajou('verify', 'both/web-gltf')).exit).toBe(0);
+    const same = await kinkajou('compare', 'tinted/crate.obj', 'both/engine-packed');
+    expect(same).toMatchObject({ exit: 0, out: expect.stringContaining('unlit base colour equal within rounding') });
+    const mended = JSON.parse((await kinkajou('compare', 'tinted/crate.obj', 'both/engine-packed', '--mend', 'all', '--json')).out);
+    // The package has the tint that mending takes away.
+    expect(mended.compared[0].baseColour.equal).toBe(false);
+    expect((await kinkajou('compare', 'tinted/crate.obj', 'tinted')).err).toContain('handoff.json is missing');
+  });
 });

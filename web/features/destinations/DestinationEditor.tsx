@@ -1,9 +1,9 @@
 'use client';
 
 import { DIALECT_NAMES, DIALECTS } from '@kinkajou/core/colour/dialects';
-import { CHOICES, COLLISION_SHAPES, type Destination, PART_RULES, SPLITS } from '@kinkajou/core/destinations/profile';
+import { CHOICES, COLLISION_SHAPES, type Destination, formatOf, PART_RULES, SPLITS } from '@kinkajou/core/destinations/profile';
 import { type ReactNode, useEffect, useId, useState } from 'react';
-import { FormProvider, type RegisterOptions, useForm, useFormContext } from 'react-hook-form';
+import { Controller, FormProvider, type RegisterOptions, useForm, useFormContext } from 'react-hook-form';
 import { toast } from 'sonner';
 import { useSaveDestination } from './DestinationsView.tsx';
 import { MapRows } from './MapRows.tsx';
@@ -18,6 +18,7 @@ export interface ProfileForm extends Omit<Destination, 'notes' | 'heightMid' | '
 }
 
 const PREVIEW_DELAY_MS = 350;
+const VARIANTS = ['fbx', 'obj', 'usdc', 'usda', 'usdz', 'glb', 'gltf'];
 
 /** A destination of one's own: every field, beside what it would make of an asset. */
 export function DestinationEditor({ profile, show }: { profile: Destination; show: (id: string) => void }) {
@@ -71,6 +72,7 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <Text name="title" label="Title" options={{ required: true, maxLength: 60 }} />
             <Text name="id" label="Id" mono options={{ required: true, pattern: /^[a-z0-9-]+$/ }} />
             <Text name="summary" label="Summary" wide options={{ maxLength: 400 }} />
+            <Variants />
           </Group>
           <Group title="Geometry">
             <Choice name="upAxis" label="Up axis" options={{ Y: 'Y', Z: 'Z' }} disabled={format === 'gltf'} />
@@ -126,7 +128,10 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             />
           </Group>
         </div>
-        <div className="grid min-h-0 border-l border-[var(--line)] bg-base-100" style={{ gridTemplateRows: 'auto minmax(0, 1fr)' }}>
+        <div
+          className="grid min-h-0 border-l border-[var(--line)] bg-base-100"
+          style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}
+        >
           <div className="bar">
             <span className="truncate text-[12px] text-[var(--soft)]">{isDirty ? 'not saved yet' : 'saved'}</span>
             <span className="flex-1" />
@@ -154,11 +159,44 @@ function toProfile({ notes, heightMid, writeAs, choices, ...rest }: ProfileForm)
   const lines = notes.split('\n').map((line) => line.trim());
   return {
     ...rest,
+    format: formatOf(rest.variants[0] ?? 'fbx'),
     choices: Array.isArray(choices) ? choices : [],
     notes: lines.filter(Boolean),
     heightMid: heightMid === 'as' ? null : (Number(heightMid) as 0 | 0.5),
     ...(writeAs === '' ? {} : { writeAs: writeAs as Destination['workflow'] }),
   };
+}
+
+/** Types of the model file; the first is taken unless another one is asked for. */
+function Variants() {
+  const { control } = useFormContext<ProfileForm>();
+  return (
+    <Controller
+      control={control}
+      name="variants"
+      rules={{ validate: (value) => value.length > 0 }}
+      render={({ field: { value, onChange }, fieldState }) => (
+        <fieldset className="col-span-full">
+          <legend className={`text-[11.5px] ${fieldState.invalid ? 'text-error' : 'text-[var(--soft)]'}`}>
+            Model files as, the first unless told: {value.join(', ') || 'choose one'}
+          </legend>
+          <div className="flex flex-wrap gap-x-4 gap-y-1 pt-1">
+            {VARIANTS.map((variant) => (
+              <label key={variant} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={value.includes(variant)}
+                  onChange={(event) => onChange(event.target.checked ? [...value, variant] : value.filter((one) => one !== variant))}
+                />
+                {variant.toUpperCase()}
+              </label>
+            ))}
+          </div>
+        </fieldset>
+      )}
+    />
+  );
 }
 
 function pick<K extends string>(keys: readonly K[], words: Record<K, string>): Record<K, string> {

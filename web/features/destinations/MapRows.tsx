@@ -53,10 +53,14 @@ function MapRow({ index, remove, up, down }: { index: number; remove: () => void
   };
   return (
     <div className="rounded-md border border-[var(--line)] bg-base-100 p-2" role="group" aria-label={`Map ${map.name}`}>
-      <div className="mb-1.5 flex flex-wrap items-center gap-1.5">
-        <input className={`${SELECT} w-40 font-semibold`} aria-label="Name of the map" {...register(`${base}.name`, { required: true })} />
-        <span className="text-[11.5px] text-[var(--soft)]">suffix</span>
-        <input className={`${SELECT} w-24 font-mono`} aria-label="Suffix" {...register(`${base}.suffix`, { required: true, pattern: /^[A-Za-z0-9_-]+$/ })} />
+      <div className="mb-1.5 flex items-center gap-1">
+        <input className={`${SELECT} min-w-24 flex-1 font-semibold`} aria-label="Name of the map" {...register(`${base}.name`, { required: true })} />
+        <input
+          className={`${SELECT} w-20 font-mono`}
+          aria-label="Suffix"
+          title="Suffix"
+          {...register(`${base}.suffix`, { required: true, pattern: /^[A-Za-z0-9_-]+$/ })}
+        />
         <select className={SELECT} aria-label="Type" value={map.type} onChange={(event) => setType(event.target.value as MapType)}>
           {MAP_TYPES.map((type) => (
             <option key={type} value={type}>
@@ -83,16 +87,17 @@ function MapRow({ index, remove, up, down }: { index: number; remove: () => void
             </option>
           ))}
         </select>
-        <span className="flex-1" />
-        <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move up" disabled={!up} onClick={() => up?.()}>
-          <ArrowUp size={13} />
-        </button>
-        <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move down" disabled={!down} onClick={() => down?.()}>
-          <ArrowDown size={13} />
-        </button>
-        <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Remove ${map.name}`} onClick={remove}>
-          <Trash2 size={13} />
-        </button>
+        <span className="flex">
+          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move up" disabled={!up} onClick={() => up?.()}>
+            <ArrowUp size={13} />
+          </button>
+          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move down" disabled={!down} onClick={() => down?.()}>
+            <ArrowDown size={13} />
+          </button>
+          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Remove ${map.name}`} onClick={remove}>
+            <Trash2 size={13} />
+          </button>
+        </span>
       </div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-[11.5px]">
         <Controller
@@ -169,7 +174,13 @@ function ComponentSelect({
     change({ channel, part, empty: value?.empty ?? 1, ...(invert ? { invert } : {}), ...(as ? { as } : {}) });
   };
   return (
-    <select className={SELECT} aria-label={label} disabled={disabled} value={value ? keyOf(value) : ''} onChange={(event) => pick(event.target.value)}>
+    <select
+      className={`${SELECT} max-w-32`}
+      aria-label={label}
+      disabled={disabled}
+      value={value ? keyOf(value) : ''}
+      onChange={(event) => pick(event.target.value)}
+    >
       {optional && <option value="">none</option>}
       {OPTIONS.map((option) => (
         <option key={keyOf(option)} value={keyOf(option)}>

@@ -51,7 +51,7 @@ export function FileTable({ files }: { files: readonly PreviewFile[] }) {
       <tbody>
         {files.map((file) => (
           <tr key={file.path}>
-            <td className="align-top font-mono text-[11.5px] [overflow-wrap:anywhere]">{file.path}</td>
+            <td className="min-w-28 align-top font-mono text-[11.5px] [overflow-wrap:anywhere]">{file.path}</td>
             <td className="align-top whitespace-nowrap">
               {file.bytes === null ? '-' : `${file.exact ? '' : '~'}${bytes(file.bytes)}`}
               {file.image && (
@@ -60,7 +60,7 @@ export function FileTable({ files }: { files: readonly PreviewFile[] }) {
                 </span>
               )}
             </td>
-            <td className="text-[12px]">
+            <td className="text-[12px] [overflow-wrap:anywhere]">
               <MadeFrom file={file} />
             </td>
           </tr>
