@@ -27,7 +27,11 @@ const views = [
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
-  ['handoff', `/assets/${id('lantern')}/handoff`, 7000, handOff],
+  ['destinations', '/destinations?show=engine-packed', 2500, changeDestination],
+  ['handoff', `/assets/${id('lantern')}/handoff`, 7000, plan],
+  ['receipt', `/assets/${id('lantern')}/handoff`, 4000, handOff],
+  ['compare', `/assets/${id('lantern')}/compare`, 16_000],
+  ['compare-channel', `/assets/${id('lantern')}/compare`, 6000, careless],
 ];
 
 /** Shows the values under the pointer, over the net. */
@@ -64,16 +68,51 @@ async function showImages() {
   await page.waitForTimeout(2000);
 }
 
-/** Mends the lantern as a person would, and makes its package. */
-async function handOff() {
+/** Copies a destination, one file per group, and tries it on the kit. */
+async function changeDestination() {
+  await page.getByRole('button', { name: 'Copy and change' }).click();
+  await page.getByLabel('Model files', { exact: true }).selectOption('groups');
+  const trial = page.getByLabel('Asset to try it on');
+  await trial.selectOption({ label: (await trial.locator('option').allTextContents()).find((text) => text.startsWith('kit')) });
+  await page.waitForTimeout(2500);
+}
+
+/** Mends the lantern as a person would, and looks at the plan for an engine. */
+async function plan() {
   for (const name of ['Use inverted', /Mend all that is safe/]) {
     const button = page.getByRole('button', { name });
     if (await button.isVisible()) await button.click();
     await page.waitForTimeout(3000);
   }
-  await page.getByRole('button', { name: 'Make the package' }).click();
-  await page.getByRole('link', { name: 'Download' }).first().waitFor({ timeout: 60_000 });
-  await page.waitForTimeout(5000);
+  await page.getByLabel('Destination', { exact: true }).selectOption('engine-packed');
+  await page.waitForTimeout(3000);
+}
+
+/** Makes two packages of the lantern in one go, and shows the first one's receipt. */
+async function handOff() {
+  await page.getByText('In the same go').click();
+  await page.getByLabel('Film renderer').check();
+  await page.getByText('In the same go').click();
+  await page.getByRole('button', { name: 'Make 2 packages' }).click();
+  for (const [at, wait] of [
+    [0, 90_000],
+    [1, 90_000],
+  ])
+    await page.getByRole('link', { name: 'Download' }).nth(at).waitFor({ timeout: wait });
+  await page
+    .getByRole('list', { name: 'Handoffs' })
+    .getByRole('button', { name: /engine-packed/ })
+    .click();
+  await page.waitForTimeout(4000);
+}
+
+/** The lantern against a careless reader: the normal the wrong way, and where. */
+async function careless() {
+  await page.getByLabel('Side B').selectOption('careless');
+  await page.waitForTimeout(6000);
+  await page.getByRole('table', { name: 'Differences' }).getByRole('row').filter({ hasText: 'Normal' }).first().click();
+  await page.getByRole('button', { name: 'Difference', exact: true }).click();
+  await page.waitForTimeout(6000);
 }
 
 const only = process.argv[3];

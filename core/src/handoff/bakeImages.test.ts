@@ -8,6 +8,7 @@ import { bakeImages, bakeKey } from './bakeImages.ts';
 import { coverageOf, keepCoverage } from './coverage.ts';
 import { writtenHeight } from './heights.ts';
 import { planHandoff } from './plan.ts';
+import { groupedLines } from './words.ts';
 import { createMapUse } from '../scene/material.ts';
 
 /** Eight materials with a roughness of their own; each becomes a packed image. */
@@ -105,5 +106,20 @@ describe('heights', () => {
     expect(written).toMatchObject({ mid: 0, cut: true });
     expect(moved(written, written.gain * 1 + written.offset)).toBeCloseTo(2, 9);
     expect(writtenHeight(input(4, 0.5), { heightMid: null, format: 'fbx' })).toMatchObject({ amount: 4, mid: 0.5, gain: 1, offset: 0 });
+  });
+});
+
+describe('what is left behind', () => {
+  it('is told once where it is true of many', () => {
+    const lines = [
+      'OBJ has no motion',
+      ...['Oak', 'Pine', 'Slate', 'Rope', 'Zinc'].map((name) => `${name}: the map of normal has no place`),
+      'Oak: the image of bump is missing',
+    ];
+    expect(groupedLines(lines)).toEqual([
+      'OBJ has no motion',
+      'the map of normal has no place: Oak, Pine, Slate, Rope and 1 more',
+      'Oak: the image of bump is missing',
+    ]);
   });
 });

@@ -1,6 +1,7 @@
 import type { TakeoffRow } from '../scene/takeoff.ts';
 import type { ChannelName } from '../scene/material.ts';
 import type { Sheet, SheetMaterial } from './sheet.ts';
+import { groupedLines } from './words.ts';
 
 /** The sheet as one page without scripts; `picture` is a PNG of the asset, or null. */
 export function sheetPage(sheet: Sheet, picture: Uint8Array | null): string {
@@ -28,7 +29,7 @@ ${picture ? `<img alt="${escapeText(sheet.asset)}" src="data:image/png;base64,${
 <tr><th>Up axis, unit</th><td>${sheet.upAxis} up, ${sheet.metresPerUnit} m</td></tr>
 <tr><th>Normal maps</th><td>green points ${sheet.normalY === 'Y+' ? 'up (Y+)' : 'down (Y-)'}</td></tr>
 </table>
-${list('To do by hand', sheet.notes)}${list('Told here alone', sheet.unsaid)}${list('Left behind', sheet.losses)}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
+${list('To do by hand', sheet.notes)}${list('Told here alone', sheet.unsaid)}${list('Left behind', groupedLines(sheet.losses))}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
 ${sheet.materials.map(materialSection).join('\n')}
 ${takeoffSection(sheet.takeoff)}</body>
 </html>

@@ -5,3 +5,22 @@ import type { ColourSpace } from '../scene/material.ts';
 export function colourWords(space: ColourSpace): string {
   return isColourSpace(space) ? SPACES[space].title : 'data, not colour';
 }
+
+/** From so many materials on, what is true of each of them is told once. */
+const GROUP_FROM = 3;
+const NAMED = 4;
+
+/** Lines such as `Oak: the map of normal has no place`, told once for all materials that they are true of. */
+export function groupedLines(lines: readonly string[]): string[] {
+  const byTail = new Map<string, string[]>();
+  for (const line of lines) {
+    const at = line.indexOf(': ');
+    const tail = at < 0 ? line : line.slice(at + 2);
+    byTail.set(tail, [...(byTail.get(tail) ?? []), at < 0 ? '' : line.slice(0, at)]);
+  }
+  return [...byTail].flatMap(([tail, heads]) => {
+    if (heads.length < GROUP_FROM) return heads.map((head) => (head === '' ? tail : `${head}: ${tail}`));
+    const more = heads.length > NAMED ? ` and ${heads.length - NAMED} more` : '';
+    return [`${tail}: ${heads.slice(0, NAMED).join(', ')}${more}`];
+  });
+}

@@ -1,5 +1,6 @@
 'use client';
 
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -42,7 +43,7 @@ export function TryOn({ profile }: { profile: Destination }) {
       {plan.data && !plan.isError && (
         <>
           <ul className="mb-2 grid gap-0.5 text-[12.3px]">
-            {plan.data.losses.map((line) => (
+            {groupedLines(plan.data.losses).map((line) => (
               <li key={line} className="flex items-baseline gap-2">
                 <Mark kind="doubtful" /> <span className="min-w-0 break-words">{line}</span>
               </li>

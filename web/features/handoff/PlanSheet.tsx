@@ -1,3 +1,4 @@
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { PreviewFile } from '@kinkajou/core/handoff/previewHandoff';
 import type { PlanView } from '@/server/services/handoffs';
 import { bytes, plural } from '@/ui/format';
@@ -15,7 +16,7 @@ export function PlanSheet({ plan }: { plan: PlanView }) {
           receipt will say so.
         </p>
       )}
-      <Lines title="Left behind" kind="doubtful" lines={plan.losses} />
+      <Lines title="Left behind" kind="doubtful" lines={groupedLines(plan.losses)} />
       <Lines title="Done on the way" kind="empty" lines={plan.changes} />
       <FileTable files={plan.files} />
       <p className="mt-1.5 text-[11.5px] text-[var(--soft)]">
@@ -74,10 +75,28 @@ const KINDS = { model: 'the model', map: '', sheet: 'for the receiver' } as cons
 
 function MadeFrom({ file: { kind, image } }: { file: PreviewFile }) {
   if (!image) return <span className="text-[var(--soft)]">{KINDS[kind]}</span>;
-  if (image.copied) return <span>copied as it is: {image.components[0].text.replace(/^\w+ from /, '').replace(/, \w+$/, '')}</span>;
-  return image.components.map((component) => (
-    <span key={component.component} className="block [overflow-wrap:anywhere]">
-      <b className="font-mono text-[11px]">{component.component}</b> {component.text}
+  if (image.copied)
+    return <span title={image.components[0].text}>copied: {bare(image.components[0].text.replace(/^\w+ from /, '').replace(/, \w+$/, ''))}</span>;
+  return grouped(image.components).map(({ letters, text, full }) => (
+    <span key={letters} className="block [overflow-wrap:anywhere]" title={full}>
+      <b className="font-mono text-[11px]">{letters}</b> {text}
     </span>
   ));
+}
+
+/** Names of files alone; where they lie is told when one points at them. */
+function bare(text: string): string {
+  return text.replace(/[^\s,]*\//g, '');
+}
+
+/** Components of one image that are taken straight and together are told once: `rgb normal from hull_normal.png`. */
+function grouped(components: NonNullable<PreviewFile['image']>['components']): { letters: string; text: string; full: string }[] {
+  const told: { letters: string; text: string; full: string }[] = [];
+  for (const { component, text: full } of components) {
+    const text = bare(full.endsWith(`, ${component}`) ? full.slice(0, -3) : full);
+    const last = told[told.length - 1];
+    if (last?.text === text) last.letters += component;
+    else told.push({ letters: component, text, full });
+  }
+  return told;
 }

@@ -1,3 +1,4 @@
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { bytes } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
@@ -38,7 +39,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         </tbody>
       </table>
       <Samples channels={readBack.channels ?? []} />
-      <Remarks title="Left behind" lines={receipt.losses} />
+      <Remarks title="Left behind" lines={groupedLines(receipt.losses)} />
       <Remarks title="Told in the sheet for the receiver" lines={receipt.unsaid ?? []} />
       <Remarks title="Converted on the way" lines={receipt.prepared ?? []} />
       <Remarks title="Open when it was made" lines={receipt.openFindings.map((finding) => `${finding.code}: ${finding.message}`)} />
