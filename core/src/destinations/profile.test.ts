@@ -31,9 +31,17 @@ describe('profiles', () => {
       [{ maps: [{ ...engine.maps[0], components: [...engine.maps[0].components, engine.maps[1].components[0]] }] }, /more than four/],
       [{ choices: ['colour'] }, /choices/],
       [{ format: 'gltf', variants: ['glb'], upAxis: 'Z' }, /always Y up/],
-      [{ format: 'gltf', variants: ['glb'], upAxis: 'Y', metresPerUnit: 1 }, /glTF takes PNG maps/],
+      [{ format: 'gltf', variants: ['glb'], upAxis: 'Y', metresPerUnit: 1, normalY: 'Y+' }, /glTF takes PNG maps/],
       [{ unknown: 1 } as never, /unknown/],
     ];
+    const web = JSON.parse(JSON.stringify(findDestination('web-gltf'))) as Destination;
+    const [base, orm, ...rest] = web.maps;
+    refused.push(
+      [{ ...web, normalY: 'Y-' }, /point Y\+/],
+      [{ ...web, parts: 'solids' }, /share their materials/],
+      [{ ...web, workflow: 'specGloss' }, /metal\/rough/],
+      [{ ...web, maps: [base, { ...orm, components: [...orm.components].reverse() }, ...rest] }, /set by glTF: occlusion,roughness,metalness/],
+    );
     for (const [change, message] of refused) expect(() => parseProfile({ ...plain(), ...change }), JSON.stringify(change)).toThrow(message);
     expect(() => parseProfile(null)).toThrow(/not valid/);
   });

@@ -274,14 +274,30 @@ export function parseProfile(input: unknown): Destination {
   return destination;
 }
 
-/** glTF says itself which maps there are, what is in them, and that up is Y and the unit a metre. */
-function checkGltf({ maps, upAxis, metresPerUnit }: Destination): void {
+/** glTF says itself which maps there are, what is in them, which way normals point, and that up is Y and the unit a metre. */
+function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: Destination): void {
   if (upAxis !== 'Y' || metresPerUnit !== 1) throw invalid('glTF is always Y up and in metres: set upAxis to "Y" and metresPerUnit to 1');
-  const odd = maps.find(({ type, name: own }) => type !== 'png' || !GLTF_MAPS.includes(own));
-  if (odd) throw invalid(`glTF takes PNG maps named ${GLTF_MAPS.join(', ')}; "${odd.name}" as ${odd.type} is none of them`);
+  if (normalY !== 'Y+') throw invalid('normals of glTF always point Y+: set normalY to "Y+"');
+  if (workflow !== 'metalRough') throw invalid('glTF shades by metal/rough: set workflow to "metalRough"');
+  if (parts === 'solids') throw invalid('parts of glTF share their materials: set parts to "kept" or "materials", or take another format');
+  for (const { name: own, type, components } of maps) {
+    const held = GLTF_MAPS[own];
+    if (!held || type !== 'png') throw invalid(`glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${own}" as ${type} is none of them`);
+    const told = components.map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`).join();
+    if (told !== held) throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
+  }
 }
 
-const GLTF_MAPS = ['baseColor', 'occlusionRoughnessMetalness', 'normal', 'emission', 'transmission'];
+const three = (channel: string) => [0, 1, 2].map((part) => `${channel} ${part}`).join();
+
+/** Components of glTF's maps, channel and part each. */
+const GLTF_MAPS: Record<string, string> = {
+  baseColor: three('baseColor'),
+  occlusionRoughnessMetalness: 'occlusion 0,roughness 0,metalness 0',
+  normal: three('normal'),
+  emission: three('emission'),
+  transmission: 'transmission 0',
+};
 
 /** Version 1 had a prefix of maps alone. */
 function upgraded(input: unknown): unknown {
