@@ -62,7 +62,7 @@ export function Bench({ id }: { id: string }) {
   const StepView = STEP_VIEWS[step];
   return (
     <BenchProvider value={bench}>
-      <div className="grid h-full" style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px' }}>
+      <div className="grid h-full" style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px', gridTemplateColumns: 'minmax(0, 1fr)' }}>
         <TopStrip step={step} />
         <ImageDrag>
           <main className="grid min-h-0" style={{ gridTemplateColumns: COLUMNS[size] }}>
