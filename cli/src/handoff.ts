@@ -88,6 +88,8 @@ function memoryCache(): BakeCache {
  */
 export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
   if (options.to.length === 0) throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
+  if (!options.out && !options.plan)
+    throw new KinkajouError('call.out', '--out is missing', {}, 'Name a folder for the package, or ask for the plan alone with --plan.');
   const destinations: Destination[] = [];
   for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);

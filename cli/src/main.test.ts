@@ -104,7 +104,13 @@ describe('kinkajou', () => {
   });
 
   it('answers wrong calls with exit 2 and a reason', async () => {
-    for (const args of [['inspect', 'nowhere.fbx'], ['handoff', 'crate', '--to', 'moon', '--out', 'x'], ['handoff', 'crate'], ['shout']]) {
+    for (const args of [
+      ['inspect', 'nowhere.fbx'],
+      ['handoff', 'crate', '--to', 'moon', '--out', 'x'],
+      ['handoff', 'crate'],
+      ['handoff', 'crate', '--to', 'web-gltf'],
+      ['shout'],
+    ]) {
       const { exit, err, out } = await kinkajou(...args);
       expect([args.join(' '), exit]).toEqual([args.join(' '), 2]);
       expect(err.length).toBeGreaterThan(10);

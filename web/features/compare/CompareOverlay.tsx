@@ -10,13 +10,14 @@ export function CompareOverlay() {
   const { way, at, scale } = useChoices((choices) => choices.compare);
   const setCompare = useChoices((choices) => choices.setCompare);
   const lit = useChoices((choices) => choices.view.mode === 'lit');
-  const blinkB = useCompareFocus((state) => state.blinkB);
+  const { blinkB, scaled } = useCompareFocus();
   const area = useRef<HTMLDivElement>(null);
   if (!pair) return null;
   const drag = (event: PointerEvent) => {
     const box = area.current?.getBoundingClientRect();
     if (box && event.buttons === 1) setCompare({ at: Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) });
   };
+  const titleB = scaled ? `${pair.b.title}, drawn at A's size` : pair.b.title;
   const line = way === 'wipe' ? at : 0.5;
   const tag = (letter: string, title: string) => (
     <span className="flex max-w-[46%] items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
@@ -29,7 +30,7 @@ export function CompareOverlay() {
       <div className="absolute inset-x-2 top-2 flex justify-between gap-2">
         {way === 'blink' ? (
           blinkB ? (
-            tag('B', pair.b.title)
+            tag('B', titleB)
           ) : (
             tag('A', pair.a.title)
           )
@@ -40,7 +41,7 @@ export function CompareOverlay() {
         ) : (
           <>
             {tag('A', pair.a.title)}
-            {tag('B', pair.b.title)}
+            {tag('B', titleB)}
           </>
         )}
       </div>

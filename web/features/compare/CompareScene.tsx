@@ -25,6 +25,7 @@ export function CompareScene() {
   const groupB = useRef<Group>(null);
   const sphere = useMemo(() => boundsA?.getBoundingSphere(new Sphere()) ?? null, [boundsA]);
   const scale = scaleOf(boundsA, boundsB);
+  useEffect(() => useCompareFocus.setState({ scaled: scale !== 1 }), [scale]);
   useCamera(sphere);
   useDrawing(groupA, groupB);
   return (

@@ -8,7 +8,7 @@ import { api } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 
-/** The row of the table that is looked at, and which side blinking shows. */
+/** The row of the table that is looked at, which side blinking shows, and whether B is drawn at A's size instead of its own. */
 export const useCompareFocus = create<{ material: string | null; channel: string | null; blinkB: boolean }>(() => ({
   material: null,
   channel: null,

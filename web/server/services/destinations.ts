@@ -4,6 +4,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { asc, eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { ownDestinations } from '../db/schema.ts';
+import { log } from '../log.ts';
 
 export interface KnownDestination {
   profile: Destination;
@@ -14,7 +15,16 @@ export interface KnownDestination {
 /** Built-in destinations, then one's own by name. */
 export async function listDestinations(): Promise<KnownDestination[]> {
   const rows = await db().select().from(ownDestinations).orderBy(asc(ownDestinations.id));
-  return [...DESTINATIONS.map((profile) => ({ profile, own: false })), ...rows.map(({ profile }) => ({ profile: parseProfile(profile), own: true }))];
+  const own = rows.flatMap(({ id, profile }): KnownDestination[] => {
+    try {
+      return [{ profile: parseProfile(profile), own: true }];
+    } catch (error) {
+      // One that a later version no longer takes must not hide the others.
+      log.warn({ err: error, destination: id }, 'destination left out');
+      return [];
+    }
+  });
+  return [...DESTINATIONS.map((profile) => ({ profile, own: false })), ...own];
 }
 
 /** Throws `handoff.destination` where there is none of that id. */
