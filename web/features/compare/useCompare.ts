@@ -8,12 +8,17 @@ import { api } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 
-/** The row of the table that is looked at, which side blinking shows, and whether B is drawn at A's size instead of its own. */
-export const useCompareFocus = create<{ material: string | null; channel: string | null; blinkB: boolean }>(() => ({
-  material: null,
-  channel: null,
-  blinkB: false,
-}));
+interface CompareFocus {
+  /** The row of the table that is looked at. */
+  material: string | null;
+  channel: string | null;
+  /** Which side blinking shows. */
+  blinkB: boolean;
+  /** B is drawn at A's size instead of its own. */
+  scaled: boolean;
+}
+
+export const useCompareFocus = create<CompareFocus>(() => ({ material: null, channel: null, blinkB: false, scaled: false }));
 
 /** Every way to read the asset: delivered, edited, carelessly, and each handoff. */
 export function useSides(): SideEntry[] | undefined {
