@@ -4,7 +4,7 @@ import { chromium } from '@playwright/test';
 import { chromiumPath } from './lib/packages.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run screenshots [ADDRESS]`: pictures of the main views, from a running demo. */
+/** `npm run screenshots [ADDRESS [NAMES]]`: pictures of the main views, from a running demo; only those named, separated by commas. */
 const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const folder = join(ROOT, 'docs', 'screenshots');
 await mkdir(folder, { recursive: true });
@@ -30,7 +30,7 @@ const views = [
   ['destinations', '/destinations?show=engine-packed', 2500, changeDestination],
   ['handoff', `/assets/${id('lantern')}/handoff`, 7000, plan],
   ['receipt', `/assets/${id('lantern')}/handoff`, 4000, handOff],
-  ['compare', `/assets/${id('lantern')}/compare`, 16_000],
+  ['compare', `/assets/${id('lantern')}/compare`, 24_000],
   ['compare-channel', `/assets/${id('lantern')}/compare`, 6000, careless],
 ];
 
@@ -115,9 +115,9 @@ async function careless() {
   await page.waitForTimeout(6000);
 }
 
-const only = process.argv[3];
+const only = process.argv[3]?.split(',');
 for (const [name, path, wait, act] of views) {
-  if (only && name !== only) continue;
+  if (only && !only.includes(name)) continue;
   await page.goto(address + path);
   await page.waitForTimeout(wait);
   await act?.();

@@ -16,6 +16,7 @@ import { decodeImage } from '../images/decode.ts';
 import { listModels, mendAsset, type Mended, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { smallParcel } from '../test/harbour.ts';
+import { bakeImage } from './bake.ts';
 import { checkPixels } from './checkPixels.ts';
 import { handOff, type HandoffResult } from './handoff.ts';
 import { openPackage, packagePairs, packageReading } from './openPackage.ts';
@@ -35,9 +36,9 @@ beforeAll(async () => {
   kit = await open((await smallParcel(bollardKit, 32)).files, 'kit');
   boat = await open((await smallParcel(pilotBoat, 32)).files, 'boat');
   net = await open((await smallParcel(ropeNet, 64)).files, 'net');
-  const parcel = await fendersOf([39, 40]);
+  const parcel = await fendersOf([39]);
   const source = memorySource('fenders', parcel.files);
-  fenders = await Promise.all(listModels(source).map((model) => openAsset(source, model)));
+  fenders = [await openAsset(source, listModels(source)[0])];
 }, 180_000);
 
 const byId = (id: string) => findDestination(id) as Destination;
@@ -64,7 +65,7 @@ const reread = async (result: HandoffResult, model: string) => readModel(model, 
 
 describe('every destination', () => {
   for (const destination of DESTINATIONS) {
-    it(`${destination.id} takes the boat's tiles, the kit and the fenders, in each of its variants, and its plan told every file`, async () => {
+    it(`${destination.id} takes the boat's tiles, the kit and a fender, in each of its variants, and its plan told every file`, async () => {
       for (const asset of [boat, kit, ...fenders]) {
         for (const variant of asset === kit ? destination.variants : destination.variants.slice(0, 1)) {
           const result = await make(asset, destination, { variant });
@@ -219,17 +220,20 @@ describe('images', () => {
 
   it('are brought to powers of two and a largest side; normals stay vectors, and nets keep what is there', async () => {
     const small: Destination = { ...byId('engine-packed'), maxSize: 24, powerOfTwo: true };
+    expect(failed(await make(kit, small))).toEqual([]);
     for (const asset of [kit, net]) {
-      const result = await make(asset, small);
-      expect(failed(result), asset.source.name).toEqual([]);
-      for (const path of paths(result).filter((one) => one.endsWith('.png'))) {
-        const { width, height, data, components } = await decodeImage(result.files.get(path) as Uint8Array, path);
+      const { state } = await mended(asset);
+      const plan = planHandoff(state, asset.images, small);
+      for (const image of plan.images) {
+        const bytes = await bakeImage(image, asset.read);
+        expect(await checkPixels(image, bytes, asset.read)).toMatchObject({ ok: true });
+        const { width, height, data, components } = await decodeImage(bytes, image.file);
         expect([width, height]).toEqual([16, 16]);
-        if (!path.endsWith('_N.png')) continue;
+        if (image.map.suffix !== 'N') continue;
         let worst = 0;
         for (let i = 0; i < data.length; i += components)
           worst = Math.max(worst, Math.abs(Math.hypot(data[i] / 127.5 - 1, data[i + 1] / 127.5 - 1, data[i + 2] / 127.5 - 1) - 1));
-        expect(worst, path).toBeLessThan(0.02);
+        expect(worst, image.file).toBeLessThan(0.02);
       }
     }
   });

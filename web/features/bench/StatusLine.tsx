@@ -79,5 +79,5 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
             : health.isError
               ? 'server does not answer'
               : 'worker idle';
-  return <span className="max-w-72 truncate whitespace-nowrap">{text}</span>;
+  return <span className="max-w-72 shrink-0 truncate whitespace-nowrap">{text}</span>;
 }
