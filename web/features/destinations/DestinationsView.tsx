@@ -4,7 +4,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Copy, Download, FileUp, Trash2 } from 'lucide-react';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { KnownDestination } from '@/server/services/destinations';
 import { AppStrip } from '@/ui/AppStrip';
@@ -18,9 +18,18 @@ export function DestinationsView() {
   const known = useDestinations();
   const router = useRouter();
   const wanted = useSearchParams().get('show');
+  const [chosen, setChosen] = useState(wanted);
+  const last = useRef<KnownDestination | null>(null);
   const list = known.data ?? [];
-  const shown = list.find(({ profile }) => profile.id === wanted) ?? list[0];
-  const show = (id: string) => router.replace(`/destinations?show=${id}`);
+  // The list and the choice change one after the other; between them the entry shown last stays.
+  const shown = list.find(({ profile }) => profile.id === chosen) ?? last.current ?? list[0];
+  useEffect(() => {
+    last.current = shown ?? null;
+  }, [shown]);
+  const show = (id: string) => {
+    setChosen(id);
+    router.replace(`/destinations?show=${id}`);
+  };
   const save = useSaveDestination(show);
   const importing = useRef<HTMLInputElement>(null);
   const read = async (file: File | undefined) => {
