@@ -6,6 +6,7 @@ import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { createDocument, createMesh, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
 import { channelBuoy } from '@kinkajou/demo/channelBuoy';
 import { expect, type Page, test } from '@playwright/test';
+import { smallParcel } from '../core/src/test/harbour.ts';
 import { zipSync } from 'fflate';
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
@@ -25,7 +26,7 @@ async function openCard(page: Page, name: string): Promise<void> {
 
 test('the same buoy opens from USD and from glTF with its maps in place', async ({ page }) => {
   await foldView(page);
-  const parcel = await channelBuoy();
+  const parcel = await smallParcel(channelBuoy, 256);
   const path = Object.keys(parcel.files).find((name) => name.endsWith('.fbx')) as string;
   const asset = await openAsset(memorySource('channel-buoy', parcel.files), path);
   const files: Record<string, Uint8Array> = {};
@@ -59,6 +60,7 @@ function bollard(height: number): SceneDocument {
 }
 
 test('the unit chosen at intake changes the size, is undone, and is remembered for the program', async ({ page }) => {
+  await foldView(page);
   const model = (name: string, height: number) => ({ [name]: writeModel(bollard(height), name).files.get(name) as Uint8Array });
   await send(page, 'bollard', model('bollard_a.fbx', 90));
   await openCard(page, 'bollard_a');
