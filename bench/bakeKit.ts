@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { kitOf } from '@kinkajou/demo/bollardKit';
+import { deserialize } from 'node:v8';
 import { enginePacked } from '@kinkajou/core/destinations/enginePacked';
 import { bakeImages } from '@kinkajou/core/handoff/bakeImages';
 import { planHandoff } from '@kinkajou/core/handoff/plan';
@@ -8,15 +8,14 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import sharp from 'sharp';
 
 /** A kit of fourteen materials, mended, with the plan of its packed maps for an engine. */
-export async function bigKit(size: number) {
-  const { files } = await kitOf(size);
+export async function openKit(files: Record<string, Uint8Array>) {
   const source = memorySource('kit', files);
   const asset = await openAsset(source, listModels(source)[0]);
   const { state } = mendAsset(asset.source, asset.images, 'all');
   return { plan: planHandoff(state, asset.images, enginePacked, 'kit'), read: asset.read };
 }
 
-export type Kit = Awaited<ReturnType<typeof bigKit>>;
+export type Kit = Awaited<ReturnType<typeof openKit>>;
 
 /** Our baking, several images at a time, as a handoff does it. */
 export async function bakeOurs({ plan, read }: Kit): Promise<void> {
@@ -65,10 +64,10 @@ export async function bakeBare({ plan, read }: Kit): Promise<void> {
   await Promise.all(Array.from({ length: AT_A_TIME }, work));
 }
 
-// Run as a process of its own: bakes a kit in one of the two ways and prints the largest resident size in bytes.
-const [, script, way, size] = process.argv;
+// Run as a process of its own: bakes the kit of a file in one of the two ways and prints the largest resident size in bytes.
+const [, script, way, path] = process.argv;
 if (script?.endsWith('bakeKit.ts') && way) {
-  const kit = await bigKit(Number(size));
+  const kit = await openKit(deserialize(readFileSync(path)) as Record<string, Uint8Array>);
   if (way === 'ours') await bakeOurs(kit);
   if (way === 'bare') await bakeBare(kit);
   console.log(Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync('/proc/self/status', 'utf8'))?.[1]) * 1024);

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { serialize } from 'node:v8';
 import { readFbx } from '@kinkajou/core/formats/fbx/readFbx';
 import { readGltf } from '@kinkajou/core/formats/gltf/readGltf';
 import { readObj } from '@kinkajou/core/formats/obj/readObj';
@@ -11,7 +12,8 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
-import { bakeBare, bakeOurs, bigKit } from './bakeKit.ts';
+import { kitOf } from '@kinkajou/demo/bollardKit';
+import { bakeBare, bakeOurs, openKit } from './bakeKit.ts';
 import { bigMap, decodeAndClassify, decodeOnly } from './classify.ts';
 import { gridDocument } from './grid.ts';
 import { matchLinks } from './links.ts';
@@ -55,7 +57,8 @@ async function benchMaps(): Promise<void> {
 const KIT_SIZE = 2048;
 
 async function benchKit(): Promise<void> {
-  const kit = await bigKit(KIT_SIZE);
+  const { files } = await kitOf(KIT_SIZE);
+  const kit = await openKit(files);
   await bakeOurs(kit);
   const [bare, ours] = [await median(3, () => bakeBare(kit)), await median(3, () => bakeOurs(kit))];
   const images = kit.plan.images.filter(({ copyOf }) => copyOf === null).length;
@@ -63,10 +66,9 @@ async function benchKit(): Promise<void> {
     `kit of ${kit.plan.materials.length} materials with ${KIT_SIZE}-square maps, ${images} images packed: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ` +
       `${(ours / bare).toFixed(2)} times that`,
   );
+  const path = put('kit.bin', serialize(files));
   const peak = (way: string) =>
-    Number(
-      execFileSync(process.execPath, ['--import', 'tsx', new URL('bakeKit.ts', import.meta.url).pathname, way, String(KIT_SIZE)], { encoding: 'utf8' }).trim(),
-    );
+    Number(execFileSync(process.execPath, ['--import', 'tsx', new URL('bakeKit.ts', import.meta.url).pathname, way, path], { encoding: 'utf8' }).trim());
   const [idle, byBare, byUs] = [peak('none'), peak('bare'), peak('ours')];
   console.log(
     `memory for it over a process that holds the kit: ${((byUs - idle) / 1e6).toFixed(0)} MB, the bare script ${((byBare - idle) / 1e6).toFixed(0)} MB`,
