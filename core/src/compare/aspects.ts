@@ -37,8 +37,8 @@ export function aspectsOf(a: Material, b: Material): Aspect[] {
   const mixed = models.has('specGloss') && models.size > 1;
   const legacy = models.has('legacy') && models.size > 1;
   const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
+  used.delete('glossiness');
   used.add('roughness');
-  if (used.delete('glossiness') || both.some(({ exponent }) => exponent !== null)) used.add('roughness');
   const plain = CHANNELS.filter((channel) => used.has(channel) && !(mixed && MODEL_CHANNELS.has(channel)) && !(legacy && NOT_LEGACY.has(channel)));
   return [...(mixed ? MIXED : []), ...plain.map((channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] }))];
 }

@@ -128,13 +128,18 @@ export interface CurrentState {
   skipped: string[];
 }
 
-/** The asset with its edits applied, and what is still wrong with it. */
-export async function currentState(id: string): Promise<CurrentState> {
+/** The asset with its edits applied, and no more: for what asks often and has no use for findings. */
+export async function replayedAsset(id: string) {
   const asset = await findAsset(id);
   const images = await assetImages(asset);
   const rows = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   const applied = rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
-  const { state, skipped } = replay(asset.source, applied, images);
+  return { asset, images, applied, ...replay(asset.source, applied, images) };
+}
+
+/** The asset with its edits applied, and what is still wrong with it. */
+export async function currentState(id: string): Promise<CurrentState> {
+  const { asset, images, applied, state, skipped } = await replayedAsset(id);
   const [further, facts] = await Promise.all([furtherImages(asset, state, images), factsFor(images)]);
   const context = createContext(asset.source, state, [...images, ...further], facts);
   return {

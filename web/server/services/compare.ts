@@ -11,7 +11,7 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { handoffs } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { currentState } from './assets.ts';
+import { replayedAsset } from './assets.ts';
 
 /** One way to read an asset: `delivered`, `edited`, `careless` or `handoff:` and an id. */
 export interface SideEntry {
@@ -61,7 +61,7 @@ export async function viewSide(assetId: string, side: string): Promise<SideView>
       materials: Object.fromEntries(pairs.map(({ key, b }) => [key, b])),
     };
   }
-  const { asset, state, images } = await currentState(assetId);
+  const { asset, state, images } = await replayedAsset(assetId);
   const shown = stateOf(side, asset.source, state);
   return {
     side,
@@ -117,7 +117,7 @@ export async function pictureOfSides(assetId: string, request: CompareRequest & 
 type Pair = [Parameters<typeof compareMaterials>[0], Reading, Parameters<typeof compareMaterials>[2], Reading];
 
 async function pairOf(assetId: string, { a, b, material }: CompareRequest): Promise<Pair | null> {
-  const [one, two] = [await readSide(assetId, a, material), await readSide(assetId, b, material)];
+  const [one, two] = await Promise.all([readSide(assetId, a, material), readSide(assetId, b, material)]);
   const [first, second] = [one, two].map(({ reading, key }) => reading.materials.find((other) => other.key === key));
   return first && second ? [first, one.reading, second, two.reading] : null;
 }
@@ -125,7 +125,7 @@ async function pairOf(assetId: string, { a, b, material }: CompareRequest): Prom
 /** A side as a reading, and its own key of a material. Models of one package are kept apart by whose material it is. */
 async function readSide(assetId: string, side: string, material: string): Promise<{ reading: Reading; key: string }> {
   if (!side.startsWith('handoff:')) {
-    const { asset, state, images } = await currentState(assetId);
+    const { asset, state, images } = await replayedAsset(assetId);
     const shown = stateOf(side, asset.source, state);
     return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key: material };
   }
