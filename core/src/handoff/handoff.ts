@@ -164,21 +164,15 @@ async function makePieces(making: Making): Promise<Made> {
   });
   if (destination.materialX) files.set(`${name}.mtlx`, encode(materialXDocument(sheet)));
   const backs: { model: string; back: ReadBack }[] = [];
+  const inside: Inside = new Map();
   for (const [i, { piece, wanted, model }] of parts.entries()) {
     report(0.75 + (0.18 * i) / parts.length, pieces.length === 1 ? 'reading back' : `reading back ${model}, ${i + 1} of ${parts.length}`);
-    backs.push({ model, back: await readPieceBack(making, files, piece, wanted, model, sheet) });
+    backs.push({ model, back: await readPieceBack(making, files, piece, wanted, model, sheet, inside) });
   }
   return {
     files,
     sheet,
-    readBack: mergeReadBacks(
-      backs,
-      await imageChecks(
-        making,
-        files,
-        parts.map(({ model }) => model),
-      ),
-    ),
+    readBack: mergeReadBacks(backs, await imageChecks(making, files, inside)),
   };
 }
 
@@ -224,36 +218,34 @@ async function readPieceBack(
   wanted: SceneDocument | null,
   model: string,
   sheet: Sheet,
+  inside: Inside,
 ): Promise<ReadBack> {
   const { document, plan } = piece;
   const back = wanted
     ? { validator: null, ...(await readBackModel({ files, model, source: document, wanted, plan })) }
     : { ...(await readBackGltf(files, model, document, plan)), found: await readModel(model, memorySource('package', Object.fromEntries(files))) };
   const { found, ...rest } = back;
+  gatherInside(found, inside);
   const seen = await readBackChannels(readingOf(found, model, files, sheet), making.state, making.read, document.metresPerUnit, plan, sheet);
   return { ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
 }
 
+/** Images that models carry inside, by their file's name with and without its type. */
+type Inside = Map<string, Uint8Array>;
+
+function gatherInside(found: SceneDocument, inside: Inside): void {
+  for (const { path, bytes } of embeddedImages(found)) {
+    const bare = path.slice(path.lastIndexOf('/') + 1);
+    inside.set(bare, bytes);
+    inside.set(bare.replace(/\.\w+$/, ''), bytes);
+  }
+}
+
 /** Every image as it lies in the package, beside a model or inside it. */
-async function imageChecks({ plan, read }: Making, files: PackageFiles, models: readonly string[]): Promise<HandoffCheck[]> {
-  const inside = new Map<string, Uint8Array>();
-  const openInside = async () => {
-    for (const model of models) {
-      const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
-      for (const { path, bytes } of embeddedImages(found)) {
-        const bare = path.slice(path.lastIndexOf('/') + 1);
-        inside.set(bare, bytes);
-        inside.set(bare.replace(/\.\w+$/, ''), bytes);
-      }
-    }
-  };
+async function imageChecks({ plan, read }: Making, files: PackageFiles, inside: Inside): Promise<HandoffCheck[]> {
   const checks: HandoffCheck[] = [];
   for (const image of plan.images) {
-    let bytes = files.get(placeOf(image));
-    if (!bytes) {
-      if (inside.size === 0) await openInside();
-      bytes = inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
-    }
+    const bytes = files.get(placeOf(image)) ?? inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
     checks.push(await checkPixels(image, bytes, read));
   }
   return checks;
@@ -285,7 +277,7 @@ async function makePatched(making: Making): Promise<Made> {
   const { found, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan });
   const seen = await readBackChannels(readingOf(found, model, files, sheet), state, read, inputs.document.metresPerUnit, plan, sheet);
   const back: ReadBack = { validator: null, ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
-  return { files, sheet, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, [model])) };
+  return { files, sheet, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, new Map())) };
 }
 
 /** Rows with the names under which materials go out. */
