@@ -1,6 +1,6 @@
 import { identityTransform, type PolygonMesh, type SceneDocument, type SceneNode } from './document.ts';
 import { solidsOf } from './solids.ts';
-import { subMesh } from './submesh.ts';
+import { createCutter } from './submesh.ts';
 import { withUsedMeshes } from './take.ts';
 
 /** One piece of a part: the faces that stay together. */
@@ -53,31 +53,35 @@ export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): {
 }
 
 function byMaterial(mesh: PolygonMesh, node: SceneNode, { materials }: SceneDocument): Piece[] {
-  const slots = new Set(mesh.faceMaterial ?? [0]);
-  if (slots.size < 2) return [];
-  return [...slots]
-    .sort((a, b) => a - b)
-    .map((slot) => {
-      const keep = Uint8Array.from(mesh.faceMaterial as Int32Array, (own) => (own === slot ? 1 : 0));
+  const bySlot = facesBy(mesh.faceMaterial ?? new Int32Array(mesh.faceCounts.length));
+  if (bySlot.size < 2) return [];
+  const cut = createCutter(mesh);
+  return [...bySlot]
+    .sort(([a], [b]) => a - b)
+    .map(([slot, faces]) => {
       const material = node.materials[slot] ?? -1;
       const name = `${node.name}_${materials[material]?.name ?? 'none'}`;
-      return { name, mesh: { ...subMesh(mesh, keep, name), faceMaterial: null }, materials: material < 0 ? [] : [material] };
+      return { name, mesh: { ...cut(faces, name), faceMaterial: null }, materials: material < 0 ? [] : [material] };
     });
 }
 
 function bySolid(mesh: PolygonMesh, node: SceneNode): Piece[] {
   const { solid, count } = solidsOf(mesh);
   if (count < 2) return [];
-  return Array.from({ length: count }, (_, number) => {
+  const cut = createCutter(mesh);
+  return [...facesBy(solid)].map(([number, faces]) => {
     const name = `${node.name}_${number + 1}`;
-    return {
-      name,
-      mesh: subMesh(
-        mesh,
-        Uint8Array.from(solid, (own) => (own === number ? 1 : 0)),
-        name,
-      ),
-      materials: node.materials,
-    };
+    return { name, mesh: cut(faces, name), materials: node.materials };
   });
+}
+
+/** Faces by the number that each has. */
+function facesBy(numbers: ArrayLike<number>): Map<number, number[]> {
+  const groups = new Map<number, number[]>();
+  for (let face = 0; face < numbers.length; face += 1) {
+    const group = groups.get(numbers[face]);
+    if (group) group.push(face);
+    else groups.set(numbers[face], [face]);
+  }
+  return groups;
 }

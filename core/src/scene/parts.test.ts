@@ -8,7 +8,7 @@ import { createMaterial } from './material.ts';
 import { measureBounds } from './measure.ts';
 import { solidsOf } from './solids.ts';
 import { groupsOf, splitDocument } from './split.ts';
-import { subMesh } from './submesh.ts';
+import { createCutter, subMesh } from './submesh.ts';
 import { takeOff } from './takeoff.ts';
 
 /** Several meshes as one, points one after the other. */
@@ -57,6 +57,40 @@ describe('cutting', () => {
         expect(found).toBe(count);
         expect([...solid]).toEqual(apart.flatMap((_, i) => new Array<number>(6).fill(i)));
       }),
+    );
+  });
+
+  it('carries hard edges, shapes and weights of the points that stay', () => {
+    const mesh: PolygonMesh = {
+      ...joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])]),
+      hardEdges: Uint32Array.of(0, 1, 9, 8, 2, 10),
+      shapes: [{ name: 'bulge', points: Uint32Array.of(9, 0), offsets: Float64Array.of(9, 9, 9, 1, 1, 1), normalOffsets: null, weight: 0 }],
+      influences: {
+        starts: Uint32Array.from({ length: 17 }, (_, i) => i),
+        joints: Uint32Array.from({ length: 16 }, (_, i) => i),
+        weights: new Float32Array(16).fill(1),
+      },
+    };
+    const cut = createCutter(mesh);
+    const [first, second] = [
+      [0, 1, 2, 3, 4, 5],
+      [6, 7, 8, 9, 10, 11],
+    ].map((faces) => cut(faces, 'piece'));
+    const pointsOf = (piece: PolygonMesh, edges: ArrayLike<number>) => Array.from(edges, (point) => [...piece.points.slice(point * 3, point * 3 + 3)]);
+    // The edge between the two boxes belongs to neither.
+    expect(pointsOf(first, first.hardEdges as Uint32Array)).toEqual(pointsOf(mesh, [0, 1]));
+    expect(pointsOf(second, second.hardEdges as Uint32Array)).toEqual(pointsOf(mesh, [9, 8]));
+    expect(pointsOf(second, second.shapes[0].points)).toEqual(pointsOf(mesh, [9]));
+    expect([[...first.shapes[0].offsets], [...second.shapes[0].offsets]]).toEqual([
+      [1, 1, 1],
+      [9, 9, 9],
+    ]);
+    // Each joint bears the number of its point.
+    expect(pointsOf(mesh, second.influences?.joints ?? [])).toEqual(
+      pointsOf(
+        second,
+        Array.from({ length: 8 }, (_, i) => i),
+      ),
     );
   });
 

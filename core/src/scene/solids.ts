@@ -38,13 +38,12 @@ export function solidsOf(mesh: PolygonMesh): { solid: Uint32Array; count: number
 
 /** For each point the first point that lies in exactly its place. */
 export function placesOf(points: ArrayLike<number>): Uint32Array {
-  const first = new Map<string, number>();
-  const places = new Uint32Array(points.length / 3);
-  for (let i = 0; i < places.length; i += 1) {
-    const key = `${points[i * 3]} ${points[i * 3 + 1]} ${points[i * 3 + 2]}`;
-    const known = first.get(key);
-    places[i] = known ?? i;
-    if (known === undefined) first.set(key, i);
-  }
+  const count = points.length / 3;
+  const before = (a: number, b: number) => points[a * 3] - points[b * 3] || points[a * 3 + 1] - points[b * 3 + 1] || points[a * 3 + 2] - points[b * 3 + 2];
+  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => before(a, b) || a - b);
+  const places = new Uint32Array(count);
+  order.forEach((point, i) => {
+    places[point] = i > 0 && before(order[i - 1], point) === 0 ? places[order[i - 1]] : point;
+  });
   return places;
 }

@@ -36,7 +36,7 @@ function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: numb
   const points = placed(mesh.points, world);
   const places = placesOf(mesh.points);
   const { corners, faces } = triangulate(mesh);
-  const bySlot = new Map<number, { faces: Set<number>; area: number; volume: number; edges: Map<string, number> }>();
+  const bySlot = new Map<number, { faces: Set<number>; area: number; volume: number; edges: Map<number, number> }>();
   for (let t = 0; t < faces.length; t += 1) {
     const slot = mesh.faceMaterial?.[faces[t]] ?? 0;
     let sum = bySlot.get(slot);
@@ -53,7 +53,7 @@ function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: numb
     );
     sum.area += Math.hypot(...normal) / 2;
     sum.volume += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
-    for (const k of [0, 1, 2]) countEdge(sum.edges, at[k], at[(k + 1) % 3]);
+    for (const k of [0, 1, 2]) countEdge(sum.edges, at[k], at[(k + 1) % 3], places.length);
   }
   return [...bySlot.entries()]
     .sort(([a], [b]) => a - b)
@@ -61,13 +61,13 @@ function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: numb
 }
 
 /** An edge that is passed once each way goes out again; what is left is a hole or a crease. */
-function countEdge(edges: Map<string, number>, from: number, to: number): void {
+function countEdge(edges: Map<number, number>, from: number, to: number, points: number): void {
   if (from === to) return;
-  const back = `${to} ${from}`;
+  const [there, back] = [from * points + to, to * points + from];
   const open = edges.get(back) ?? 0;
   if (open > 1) edges.set(back, open - 1);
   else if (open === 1) edges.delete(back);
-  else edges.set(`${from} ${to}`, (edges.get(`${from} ${to}`) ?? 0) + 1);
+  else edges.set(there, (edges.get(there) ?? 0) + 1);
 }
 
 function placed(points: ArrayLike<number>, m: Matrix4): Float64Array {
