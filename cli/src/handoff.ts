@@ -13,6 +13,7 @@ import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import type { BakeCache } from '@kinkajou/core/handoff/bakeImages';
 import { handOff, type HandoffResult } from '@kinkajou/core/handoff/handoff';
 import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
+import { needsPerson } from '@kinkajou/core/findings/finding';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { mendLevel, mendWithFacts } from './facts.ts';
@@ -135,7 +136,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
     if (!options.json) tellReceipt(folder, result.receipt, output);
   }
   if (options.json) output.json(receipts.length === 1 ? receipts[0] : { receipts });
-  const unsettled = unreadable > 0 || receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.length > 0);
+  const unsettled = unreadable > 0 || receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.some(needsPerson));
   return unsettled ? EXIT.errorsRemain : EXIT.done;
 }
 
@@ -151,6 +152,7 @@ function tellReceipt(folder: string, receipt: Receipt, output: Output): void {
   for (const loss of receipt.losses) output.text(`  ${loss}`);
   for (const check of receipt.readBack.checks.filter((one) => !one.ok))
     output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
+  for (const { severity, code, message } of receipt.openFindings) output.text(`  left: ${severity} ${code} ${message}`);
 }
 
 function tellPlans(plans: { name: string; plan: HandoffPreview }[], { json }: HandoffOptions, output: Output): number {

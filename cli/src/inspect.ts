@@ -1,6 +1,6 @@
 import { initialState } from '@kinkajou/core/asset/asset';
 import { findFindings } from '@kinkajou/core/findings/checks';
-import type { Finding } from '@kinkajou/core/findings/finding';
+import { type Finding, needsPerson, openFinding } from '@kinkajou/core/findings/finding';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { inspectReport } from '@kinkajou/core/inspect';
 import { factsOf, mendLevel, mendWithFacts } from './facts.ts';
@@ -19,22 +19,23 @@ interface InspectOptions {
  */
 export async function runInspect(path: string, options: InspectOptions, output: Output): Promise<number> {
   const level = mendLevel(options.mend);
-  let errors = 0;
+  let left = 0;
   const { results: reports, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const state = initialState(asset.source);
     const facts = await factsOf(asset, output);
-    const findings = findFindings(asset.source, state, asset.images, facts);
+    const findings = findFindings(asset.source, state, asset.images, { facts });
     const report = inspectReport(asset, state, findings);
-    const mended = level === 'none' ? { edits: [], findings } : await mendWithFacts(asset, level, output, { known: facts });
-    errors += mended.findings.filter((finding) => finding.severity === 'error').length;
+    const mended = level === 'none' ? { edits: [], findings, state, asset } : await mendWithFacts(asset, level, output, { known: facts });
+    left += mended.findings.filter(needsPerson).length;
     if (!options.json) printReport(report, findings, output);
     if (level === 'none') return report;
     const mends = mended.edits.map((edit) => ({ kind: edit.kind, text: describeEdit(edit), reason: edit.origin.detail }));
     if (!options.json) printMends(mends, mended.findings, output);
-    return { ...report, mends, remaining: mended.findings.map(({ code, severity, subject }) => ({ code, severity, subject })) };
+    const { materials, images } = inspectReport(mended.asset, mended.state, []);
+    return { ...report, materials, images, mends, mended: mends, remaining: mended.findings.map(openFinding) };
   });
   if (options.json) output.json(reports.length === 1 ? reports[0] : { assets: reports });
-  return errors + unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
+  return left + unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
 }
 
 function printReport(report: ReturnType<typeof inspectReport>, findings: Finding[], output: Output): void {
@@ -51,5 +52,6 @@ function printReport(report: ReturnType<typeof inspectReport>, findings: Finding
 
 function printMends(mends: readonly { text: string; reason: string }[], left: readonly Finding[], output: Output): void {
   for (const { text, reason } of mends) output.text(`  would mend: ${text}${reason ? ` (${reason})` : ''}`);
+  for (const { severity, code, message } of left) output.text(`  left: ${severity} ${code} ${message}`);
   output.text(`  ${mends.length} ${mends.length === 1 ? 'edit' : 'edits'} would be made, ${left.length} ${left.length === 1 ? 'finding' : 'findings'} left`);
 }

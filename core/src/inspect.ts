@@ -1,10 +1,10 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
-import { type FactsByHash, NO_FACTS } from './asset/collectFacts.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
 import { replay } from './edits/log.ts';
 import { findFindings } from './findings/checks.ts';
-import type { Finding } from './findings/finding.ts';
+import { type Finding, openFinding } from './findings/finding.ts';
+import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
 import { isModelPath, readModel } from './formats/readModel.ts';
 import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
@@ -85,17 +85,18 @@ export function mendAsset(
   source: AssetSource,
   images: readonly ParcelImage[],
   level: MendLevel,
-  { before = [], facts = NO_FACTS }: { before?: readonly Edit[]; facts?: FactsByHash } = {},
+  { before = [], ...given }: Partial<Knowledge> & { before?: readonly Edit[] } = {},
 ): Mended {
+  const knowledge = { ...NOTHING_KNOWN, ...given };
   const edits = [...before];
   let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
-  let findings = findFindings(source, state, images, facts);
+  let findings = findFindings(source, state, images, knowledge);
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
     const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe));
     if (mends.length === 0) break;
     edits.push(...mends.map((finding) => finding.mend as Edit));
     state = replay(source, edits, images).state;
-    findings = findFindings(source, state, images, facts);
+    findings = findFindings(source, state, images, knowledge);
   }
   return { edits, state, findings };
 }
@@ -148,14 +149,7 @@ export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state
         space: spaceOf(state, image.key),
       };
     }),
-    findings: findings.map(({ code, step, severity, subject, message, mend, make }) => ({
-      code,
-      step,
-      severity,
-      subject,
-      message,
-      mendable: mend !== null || make !== undefined,
-    })),
+    findings: findings.map(openFinding),
   };
 }
 

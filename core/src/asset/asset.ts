@@ -1,5 +1,6 @@
 import type { ImageInfo } from '../images/probe.ts';
 import type { Tile } from '../links/tiles.ts';
+import type { UvLayout } from './uvLayout.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
@@ -31,6 +32,16 @@ export interface AssetImage {
   tiles?: Tile[];
 }
 
+/** A node of the model, without its placement. */
+export interface AssetNode {
+  name: string;
+  kind: string;
+  parent: number;
+  polygons: number;
+  /** Keys of the materials of its mesh; absent without one. */
+  materials?: string[];
+}
+
 /** An asset as its model file has it: everything but the geometry. Plain JSON. */
 export interface AssetSource {
   name: string;
@@ -48,13 +59,15 @@ export interface AssetSource {
   /** Faces per material key; faces without a material count under ''. */
   facesPerMaterial: Record<string, number>;
   uvSets: string[];
-  nodes: { name: string; kind: string; parent: number; polygons: number }[];
+  nodes: AssetNode[];
   images: AssetImage[];
   remarks: Remark[];
   /** UV tiles that the faces of each material reach into, where the model has maps in tiles. */
   uvTiles?: Record<string, number[]>;
   /** Per material the share of its faces, in 0..1, that use one point of their image; only those above 0. */
   pointUvs?: Record<string, number>;
+  /** Where the faces of each material lie in its image. */
+  uvLayouts?: Record<string, UvLayout>;
   /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
   home?: string;
 }
@@ -86,7 +99,15 @@ export interface SlotAssignment extends SlotAddress {
 export type Edit =
   | { kind: 'linkImages'; links: { image: string; path: string; reason: string }[]; origin: Provenance }
   | { kind: 'unlinkImages'; images: string[]; origin: Provenance }
-  | { kind: 'assignSlots'; assignments: SlotAssignment[] /** Slots emptied in the same step. */; clears?: SlotAddress[]; origin: Provenance }
+  | {
+      kind: 'assignSlots';
+      assignments: SlotAssignment[];
+      /** Slots emptied in the same step. */
+      clears?: SlotAddress[];
+      /** Materials whose channels are meant for another shading model from now on. */
+      workflows?: WorkflowChange[];
+      origin: Provenance;
+    }
   | { kind: 'adjustSlots'; slots: SlotAddress[]; change: SlotChange; origin: Provenance }
   | { kind: 'clearSlots'; slots: SlotAddress[]; origin: Provenance }
   | { kind: 'unmapSlots'; slots: UnmappedSlot[]; origin: Provenance }

@@ -2,10 +2,11 @@ import { buildFileIndex, type FileIndex } from '../links/fileIndex.ts';
 import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
-import type { SceneDocument } from '../scene/document.ts';
+import type { SceneDocument, SceneNode } from '../scene/document.ts';
 import { countDocument, measureBounds } from '../scene/measure.ts';
 import type { ImageEntry } from '../scene/material.ts';
-import type { AssetImage, AssetSource } from './asset.ts';
+import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
+import { measureUvLayouts } from './uvLayout.ts';
 import { measurePointUvs, measureUvTiles } from './uvTiles.ts';
 import { resolution } from './resolution.ts';
 
@@ -54,18 +55,20 @@ export function describeSource(document: SceneDocument, modelPath: string, image
     materials: document.materials,
     facesPerMaterial: countFaces(document),
     uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
-    nodes: document.nodes.map((node) => ({
-      name: node.name,
-      kind: node.kind,
-      parent: node.parent,
-      polygons: node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length,
-    })),
+    nodes: document.nodes.map((node) => describeNode(node, document)),
     images,
     remarks: document.remarks,
     home,
+    ...(document.materials.length > 0 ? { uvLayouts: measureUvLayouts(document) } : {}),
     ...(images.length > 0 ? { pointUvs: measurePointUvs(document) } : {}),
     ...(tiled ? { uvTiles: measureUvTiles(document) } : {}),
   };
+}
+
+function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument): AssetNode {
+  if (mesh < 0) return { name, kind, parent, polygons: 0 };
+  const keys = materials.flatMap((index) => document.materials[index]?.key ?? []);
+  return { name, kind, parent, polygons: document.meshes[mesh].faceCounts.length, materials: [...new Set(keys)] };
 }
 
 function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {

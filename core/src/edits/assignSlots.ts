@@ -1,5 +1,5 @@
 import { createMapUse, unitValue } from '../scene/material.ts';
-import { eachSlot, type EditDefinition, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
+import { changeWorkflows, eachSlot, type EditDefinition, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
 
 /**
  * Puts images of the parcel into slots. A slot that had a map keeps its UV set, transform and wrap; its value becomes
@@ -23,6 +23,7 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
       if (channel !== 'bump' && channel !== 'height') target.value = unitValue(channel);
       if (channel === 'opacity' && material.alphaMode === 'opaque') material.alphaMode = 'blend';
     });
+    changeWorkflows(draft, edit.workflows ?? [], skip);
   },
   describe(edit) {
     const files = [...new Set(edit.assignments.map((assignment) => assignment.image))];

@@ -1,5 +1,5 @@
 import type { Draft } from 'immer';
-import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress } from '../asset/asset.ts';
+import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress, WorkflowChange } from '../asset/asset.ts';
 import { resolution } from '../asset/resolution.ts';
 import { groupTiles } from '../links/tiles.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
@@ -24,6 +24,15 @@ export function eachSlot(
     const material = draft.materials.find((other) => other.key === slot.material);
     if (material) change(material as Material, slot);
     else skip(`material ${slot.material}`);
+  }
+}
+
+/** Tells materials that their channels are meant for another shading model. */
+export function changeWorkflows(draft: Draft<AssetState>, changes: readonly WorkflowChange[], skip: (what: string) => void): void {
+  for (const { material: key, workflow, exponent } of changes) {
+    const material = draft.materials.find((other) => other.key === key);
+    if (material) Object.assign(material, { workflow, exponent });
+    else skip(`material ${key}`);
   }
 }
 

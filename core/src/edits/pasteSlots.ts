@@ -1,4 +1,4 @@
-import { type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
+import { changeWorkflows, type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
 
 /** Puts copied contents into slots: image, reading and value. An opacity map makes an opaque material blend; materials may change their shading model. */
 export const pasteSlots: EditDefinition<'pasteSlots'> = {
@@ -16,11 +16,7 @@ export const pasteSlots: EditDefinition<'pasteSlots'> = {
       material.channels[slot.channel] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       if (slot.channel === 'opacity' && map && material.alphaMode === 'opaque') material.alphaMode = 'blend';
     });
-    for (const { material: key, workflow, exponent } of edit.workflows ?? []) {
-      const material = draft.materials.find((other) => other.key === key);
-      if (material) Object.assign(material, { workflow, exponent });
-      else skip(`material ${key}`);
-    }
+    changeWorkflows(draft, edit.workflows ?? [], skip);
   },
   describe: ({ slots, what = 'Pasted into' }) => `${what} ${slotsInWords(slots)}`,
 };

@@ -36,6 +36,9 @@ const unit = Joi.number().min(0).max(1);
 const workflow = Joi.string().valid('metalRough', 'specGloss', 'legacy');
 const alphaMode = Joi.string().valid('opaque', 'mask', 'blend');
 const specularExponent = Joi.number().min(0).max(1e6).allow(null).required();
+const workflowChanges = Joi.array()
+  .items(Joi.object({ material: name, workflow: workflow.required(), exponent: specularExponent }))
+  .max(5000);
 const origin = Joi.object({
   from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
   detail: Joi.string().allow('').max(4096).required(),
@@ -57,6 +60,7 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       .min(1)
       .required(),
     clears: Joi.array().items(slot),
+    workflows: workflowChanges,
   }),
   adjustSlots: Joi.object({
     slots,
@@ -91,9 +95,7 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       .min(1)
       .max(50_000)
       .required(),
-    workflows: Joi.array()
-      .items(Joi.object({ material: name, workflow: workflow.required(), exponent: specularExponent }))
-      .max(5000),
+    workflows: workflowChanges,
     what: Joi.string().max(80),
   }),
   addMaterials: Joi.object({

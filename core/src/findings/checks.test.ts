@@ -49,7 +49,7 @@ function codes(
     files.push(file);
     facts.set(file.sha256, seen);
   }
-  return findFindings(testSource(state), state, files, facts)
+  return findFindings(testSource(state), state, files, { facts })
     .map(({ code }) => code)
     .filter((code) => code !== 'map.unused' && code !== 'colour.albedoRange');
 }

@@ -1,5 +1,4 @@
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
-import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import { alphaInvisible } from './alphaInvisible.ts';
 import { alphaIgnored } from './alphaIgnored.ts';
 import { alphaInverted } from './alphaInverted.ts';
@@ -27,6 +26,7 @@ import { colourLinearAsEncoded } from './colourLinearAsEncoded.ts';
 import { colourMixedTags } from './colourMixedTags.ts';
 import { createContext } from './context.ts';
 import { type Check, type Finding, type FindingContext, SEVERITIES } from './finding.ts';
+import { type Knowledge, NOTHING_KNOWN } from './knowledge.ts';
 import { linkAmbiguous } from './linkAmbiguous.ts';
 import { linkCaseOnly } from './linkCaseOnly.ts';
 import { linkMissing } from './linkMissing.ts';
@@ -37,11 +37,13 @@ import { mapUnused } from './mapUnused.ts';
 import { normalDirection } from './normalDirection.ts';
 import { normalNotUnit } from './normalNotUnit.ts';
 import { readRemark } from './readRemark.ts';
+import { setAmbiguous } from './setAmbiguous.ts';
 import { slotBumpAsNormal } from './slotBumpAsNormal.ts';
 import { slotCandidate } from './slotCandidate.ts';
 import { slotConstant } from './slotConstant.ts';
 import { slotContradiction } from './slotContradiction.ts';
 import { slotGlossAsRoughness } from './slotGlossAsRoughness.ts';
+import { slotLacking } from './slotLacking.ts';
 import { slotNormalAsBump } from './slotNormalAsBump.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 import { slotPixels } from './slotPixels.ts';
@@ -50,6 +52,7 @@ import { tilesGap } from './tilesGap.ts';
 /** Every check, in the order in which people work. A new check is one file and one line here. */
 export const CHECKS: readonly Check[] = [
   readRemark,
+  setAmbiguous,
   linkMissing,
   linkAmbiguous,
   linkOutside,
@@ -67,6 +70,7 @@ export const CHECKS: readonly Check[] = [
   normalDirection,
   normalNotUnit,
   slotCandidate,
+  slotLacking,
   slotConstant,
   colourDataAsColour,
   colourColourAsData,
@@ -99,8 +103,8 @@ export const CHECKS: readonly Check[] = [
  * Runs every check. Findings come sorted by severity, then in the order of the checks. Without the pixels' facts the
  * checks that need them stay silent.
  */
-export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash = NO_FACTS): Finding[] {
-  return runChecks(createContext(source, state, images, facts));
+export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[], knowledge: Knowledge = NOTHING_KNOWN): Finding[] {
+  return runChecks(createContext(source, state, images, knowledge));
 }
 
 /** The same, for who has gathered the context already. */

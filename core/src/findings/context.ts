@@ -1,19 +1,21 @@
-import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
-import type { FactsByHash } from '../asset/collectFacts.ts';
+import type { AssetImage, AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { isMade } from '../asset/madeFiles.ts';
 import { ownImages } from '../asset/ownImages.ts';
-import { type Suggestion, suggestAssignments } from '../asset/suggest.ts';
 import { buildFileIndex } from '../links/fileIndex.ts';
-import { rankCandidates } from '../links/rank.ts';
+import { type Candidate, rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
 import { classifyNames } from '../maps/classifyName.ts';
 import { type DetectedMap, detectMaps } from '../maps/detectMaps.ts';
 import type { ChannelName } from '../scene/material.ts';
+import { formSets } from '../sets/imageSets.ts';
+import { matchSets } from '../sets/matchSets.ts';
 import type { FindingContext, MappedSlot } from './finding.ts';
+import type { Knowledge } from './knowledge.ts';
+import { type Settlement, settleSets } from './settlement.ts';
 import { judgeSlot } from './slotVerdict.ts';
 
 /** Gathers once what the checks share. */
-export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], facts: FactsByHash): FindingContext {
+export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], { facts, house }: Knowledge): FindingContext {
   const readable = images.filter((image) => image.info);
   const used = new Set(state.images.flatMap((image) => (image.resolved ? [image.resolved] : [])));
   const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
@@ -21,9 +23,12 @@ export function createContext(source: AssetSource, state: AssetState, images: re
   const seen = readable.filter((image) => ownPaths.has(image.path) || used.has(image.path));
   const paths = seen.map((image) => image.path);
   const detected = new Map<string, DetectedMap>(
-    detectMaps(seen.map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null }))).map((map) => [map.path, map]),
+    detectMaps(
+      seen.map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null })),
+      { house },
+    ).map((map) => [map.path, map]),
   );
-  const named = new Map(classifyNames(paths).map((found) => [found.path, found]));
+  const named = new Map(classifyNames(paths, { house }).map((found) => [found.path, found]));
   const files = new Map(images.map((image) => [image.path, image]));
   const entries = new Map(state.images.map((image) => [image.key, image]));
   const slots = state.materials.flatMap((material) =>
@@ -53,7 +58,19 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     own.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
     used,
   );
-  let suggested: readonly Suggestion[] | null = null;
+  const copies = new Set(sidecars.map(({ path }) => path));
+  const ranked = remember((image: AssetImage) => rankCandidates(image.written, source.model, index));
+  const sets = once(() => formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts }));
+  const resolvedPath = (key: string) => {
+    const image = entries.get(key);
+    if (!image) return null;
+    const [best] = image.resolved ? [] : ranked(image);
+    return image.tiles?.[0]?.path ?? image.resolved ?? (best?.safe ? best.path : null);
+  };
+  const settlement = once((): Settlement => {
+    const matching = matchSets({ source, state, sets: sets(), files, facts, house, resolvedPath });
+    return settleSets(matching, state, resolvedPath);
+  });
   return {
     source,
     state,
@@ -66,12 +83,24 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     sidecars,
     slots,
     verdictOf: remember((slot) => judgeSlot(slot, slots)),
-    candidatesOf: remember((image) => rankCandidates(image.written, source.model, index)),
-    suggestions() {
-      suggested ??= suggestAssignments({ state, own, detected, sidecars });
-      return suggested;
-    },
+    candidatesOf: remember((image) => withProposal(ranked(image), settlement().links.get(image.key))),
+    resolvedPath,
+    sets,
+    settlement,
   };
+}
+
+/** Score of a file that the match of sets gives to a missing image. */
+const PROPOSED = 0.92;
+
+/** Candidates by name with what the asset's sets give beside them; a file that is plain by its name stays the first. */
+function withProposal(ranked: readonly Candidate[], proposal: { path: string; reason: string; sure: boolean } | undefined): readonly Candidate[] {
+  if (!proposal || ranked[0]?.safe) return ranked;
+  const { path, reason, sure } = proposal;
+  const known = ranked.find((candidate) => candidate.path === path);
+  const others = ranked.filter((candidate) => candidate !== known);
+  const score = Math.max(known?.score ?? 0, sure ? PROPOSED : 0);
+  return [{ path, score, reasons: [...(known?.reasons ?? []), reason], safe: sure }, ...others];
 }
 
 /** The same answer for the same thing, worked out when it is first asked for. */
@@ -80,5 +109,13 @@ function remember<K extends object, V>(work: (key: K) => V): (key: K) => V {
   return (key) => {
     if (!known.has(key)) known.set(key, work(key));
     return known.get(key) as V;
+  };
+}
+
+function once<T>(work: () => T): () => T {
+  let made: { value: T } | null = null;
+  return () => {
+    made ??= { value: work() };
+    return made.value;
   };
 }

@@ -1,7 +1,6 @@
 import type { AssetImage, AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
 import type { MakeRequest } from '../asset/makeMaps.ts';
-import type { Suggestion } from '../asset/suggest.ts';
 import type { FileIndex } from '../links/fileIndex.ts';
 import type { Candidate } from '../links/rank.ts';
 import type { Sidecar } from '../links/sidecars.ts';
@@ -9,6 +8,8 @@ import type { NameClass } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
+import type { ImageSet } from '../sets/imageSets.ts';
+import type { Settlement } from './settlement.ts';
 import type { SlotVerdict } from './slotVerdict.ts';
 
 export type Severity = 'error' | 'warning' | 'note';
@@ -34,8 +35,23 @@ export interface Finding {
   /** A safe mend has one clear outcome and is applied by "mend all safe". */
   safe: boolean;
   mendLabel: string;
+  /** Where a person must choose: what there is to choose from, best first. */
+  choices?: FindingChoice[];
   /** Where to look. */
   target: { material?: string; channel?: ChannelName; image?: string };
+}
+
+/** One answer to a finding that asks. */
+export interface FindingChoice {
+  /** Stable within the finding. */
+  id: string;
+  label: string;
+  /** Why it may be meant. */
+  reason: string;
+  /** Files that it would bring in, by path. */
+  images: string[];
+  /** All that follows from it. */
+  edits: Edit[];
 }
 
 /** One slot that reads an image, with all that is known of the image. */
@@ -76,11 +92,32 @@ export interface FindingContext {
   verdictOf(slot: MappedSlot): SlotVerdict | null;
   /** Files that the written path of an image may mean, best first; ranked once. */
   candidatesOf(image: AssetImage): readonly Candidate[];
-  /** Images that fit open slots; worked out once. */
-  suggestions(): readonly Suggestion[];
+  /** The file that an image of the state is, or plainly will be by its name; null while it is missing. */
+  resolvedPath(key: string): string | null;
+  /** Images as sets; worked out once. */
+  sets(): readonly ImageSet[];
+  /** Which sets belong to which materials, and what follows from it; worked out once. */
+  settlement(): Settlement;
 }
 
 /** One check: looks at the asset and lists what it finds. */
 export type Check = (context: FindingContext) => Finding[];
 
 export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
+
+/** True for what a careful colleague would ask about, or mend first; notes need nobody. */
+export function needsPerson({ severity }: Pick<Finding, 'severity'>): boolean {
+  return severity !== 'note';
+}
+
+/** A finding as reports and receipts list it. */
+export interface OpenFinding extends Pick<Finding, 'code' | 'step' | 'severity' | 'key' | 'subject' | 'message' | 'evidence'> {
+  mendable: boolean;
+}
+
+const LISTED_EVIDENCE = 24;
+
+export function openFinding({ code, step, severity, key, subject, message, evidence, mend, make, choices }: Finding): OpenFinding {
+  const mendable = mend !== null || make !== undefined || (choices?.length ?? 0) > 0;
+  return { code, step, severity, key, subject, message, mendable, evidence: evidence.slice(0, LISTED_EVIDENCE) };
+}

@@ -59,7 +59,7 @@ describe('the harbour', () => {
   it('shows every fault that was put in, and no other', () => {
     for (const { parcel, assets, facts } of harbour) {
       for (const { source, images } of assets) {
-        const found = findFindings(source, initialState(source), images, facts).map(({ code, subject }) => `${code} ${subject}`);
+        const found = findFindings(source, initialState(source), images, { facts }).map(({ code, subject }) => `${code} ${subject}`);
         const put = parcel.faults.filter(({ model }) => !model || model === source.model).map(({ code, subject }) => `${code} ${subject}`);
         expect(found.sort(), source.model).toEqual(put.sort());
       }
@@ -72,7 +72,7 @@ describe('the harbour', () => {
 
   it('is mended: what had a mend is gone afterwards and brings nothing worse', () => {
     for (const { source, images } of fenders.assets) {
-      const before = findFindings(source, initialState(source), images, fenders.facts);
+      const before = findFindings(source, initialState(source), images, { facts: fenders.facts });
       const { findings } = mendAsset(source, images, 'all', { facts: fenders.facts });
       const left = findings.map(({ code }) => code).filter((code) => code !== 'map.unused');
       expect(left, source.model).toEqual(before.filter(({ mend, code }) => !mend && code !== 'map.unused').map(({ code }) => code));
@@ -108,7 +108,7 @@ describe('the harbour', () => {
       'glass.opaque',
     ]);
     for (const { source, images } of fenders.assets) {
-      for (const { code, safe, mend } of findFindings(source, initialState(source), images, fenders.facts)) {
+      for (const { code, safe, mend } of findFindings(source, initialState(source), images, { facts: fenders.facts })) {
         if (code === 'link.ambiguous' || code === 'slot.pixels') expect(safe, code).toBe(false);
         else if (mend && !doubtful.has(code)) expect(safe, `${code} ${source.model}`).toBe(true);
       }

@@ -1,6 +1,8 @@
 import { findCounterpart } from '../links/rank.ts';
 import type { Check, Finding } from './finding.ts';
-import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
+import type { Suggestion } from '../sets/suggest.ts';
+import { type MissingImage, missingFinding, missingImages, usesInWords } from './missingImages.ts';
+import { assignmentOf, SURE_IMAGE } from './settlement.ts';
 
 /** An image that the model names and that is not there: with one candidate, a counterpart, or none. */
 export const linkMissing: Check = (context) => {
@@ -8,6 +10,8 @@ export const linkMissing: Check = (context) => {
     const { image, slots, candidates } = missing;
     const where = usesInWords(slots);
     const [best] = candidates;
+    const rewired = context.settlement().rewired.get(image.key);
+    if (rewired && !best?.safe) return rewiredFinding(missing, rewired, where);
     if (best) {
       const reason = best.reasons.join(', ');
       return missingFinding(missing, 'Image not found', `${where}. ${best.path} ${best.safe ? 'fits' : 'may be meant'}: ${reason}.`);
@@ -28,3 +32,18 @@ export const linkMissing: Check = (context) => {
     };
   });
 };
+
+/** The material's set has the channel, but in another image or component than the model wrote. */
+function rewiredFinding(missing: MissingImage, suggestions: readonly Suggestion[], where: string): Finding {
+  const base = missingFinding(missing, 'Image not found', '');
+  const images = [...new Set(suggestions.map(({ image }) => image))];
+  const detail = suggestions[0].reason;
+  return {
+    ...base,
+    message: `${where}. ${images.join(' and ')} of the material's own set ${images.length === 1 ? 'holds' : 'hold'} that, read in another way.`,
+    evidence: [...base.evidence, ...suggestions.map(({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`)],
+    mend: { kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin: { from: 'evidence', detail } },
+    safe: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
+    mendLabel: 'Assign',
+  };
+}

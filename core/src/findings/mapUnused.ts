@@ -1,6 +1,6 @@
 import { initialState, usesOfImages } from '../asset/asset.ts';
 import { isMade } from '../asset/madeFiles.ts';
-import type { Check } from './finding.ts';
+import type { Check, Finding, FindingContext } from './finding.ts';
 
 const SHOWN = 20;
 
@@ -21,21 +21,40 @@ export const mapUnused: Check = (context) => {
     spoken.add(image.resolved);
     for (const tile of image.tiles ?? []) spoken.add(tile.path);
   }
-  for (const { image } of context.suggestions()) spoken.add(image);
+  const { fills, rewired, matching } = context.settlement();
+  for (const { image } of [...fills, ...[...rewired.values()].flat()]) spoken.add(image);
+  for (const { candidates } of matching.questions)
+    for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
   const unused = own.filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path)).map((image) => image.path);
   if (unused.length === 0) return [];
+  const wanted = isWanted(context);
+  const maps = new Set(wanted ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : []);
+  const [likely, rest] = [unused.filter((path) => maps.has(path)), unused.filter((path) => !maps.has(path))];
+  return [...unusedFinding(source.name, likely, true), ...unusedFinding(source.name, rest, false)];
+};
+
+/** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
+function isWanted({ source, state }: FindingContext): boolean {
+  return state.materials.some(
+    ({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map),
+  );
+}
+
+function unusedFinding(subject: string, unused: readonly string[], likely: boolean): Finding[] {
+  if (unused.length === 0) return [];
   const rest = unused.length - SHOWN;
+  const counted = unused.length === 1 ? `No slot reads ${unused[0]}` : `No slot reads ${unused.length} images, such as ${unused[0]}`;
   return [
     {
       code: 'map.unused',
       step: 'links',
-      severity: 'note',
-      key: 'map.unused',
-      title: 'Images that nothing reads',
-      subject: source.name,
-      message: unused.length === 1 ? `No slot reads ${unused[0]}.` : `No slot reads ${unused.length} images, such as ${unused[0]}.`,
+      severity: likely ? 'warning' : 'note',
+      key: likely ? 'map.unused:likely' : 'map.unused',
+      title: likely ? 'Maps that went nowhere' : 'Images that nothing reads',
+      subject,
+      message: likely ? `${counted}, though materials without any image are there.` : `${counted}.`,
       evidence: [...unused.slice(0, SHOWN), ...(rest > 0 ? [`and ${rest} more`] : [])],
       mend: null,
       safe: false,
@@ -43,7 +62,7 @@ export const mapUnused: Check = (context) => {
       target: { image: unused[0] },
     },
   ];
-};
+}
 
 function candidatesOfMissing({ state, index, candidatesOf }: Parameters<Check>[0]): string[] {
   return state.images

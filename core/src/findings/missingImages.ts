@@ -2,6 +2,7 @@ import { type AssetImage, type SlotAddress, usesOfImages } from '../asset/asset.
 import type { Candidate } from '../links/rank.ts';
 import { parseWrittenPath, writtenName } from '../links/writtenPath.ts';
 import type { Finding, FindingContext } from './finding.ts';
+import { isAskedAbout } from './settlement.ts';
 
 /** How a missing image can be found again; each kind has its own finding. */
 export type MissingKind = 'missing' | 'ambiguous' | 'caseOnly' | 'outside';
@@ -17,10 +18,13 @@ export interface MissingImage {
 const RIVAL = 0.06;
 
 /** Images that slots read and that are not there, sorted by how they can be found. */
-export function missingImages({ state, candidatesOf }: FindingContext, wanted: MissingKind): MissingImage[] {
+export function missingImages({ state, candidatesOf, settlement }: FindingContext, wanted: MissingKind): MissingImage[] {
   const uses = usesOfImages(state);
+  const { questions } = settlement().matching;
   return state.images
     .filter((image) => image.status === 'missing' && uses.has(image.key))
+    // One question about the set stands for all its images, unless a file is plain by its name.
+    .filter((image) => candidatesOf(image)[0]?.safe || !isAskedAbout(uses.get(image.key) ?? [], questions))
     .map((image) => {
       const candidates = candidatesOf(image);
       return { kind: kindOf(image, candidates), image, slots: uses.get(image.key) ?? [], candidates };

@@ -24,7 +24,7 @@ function findingsOf(material: Material, images: Record<string, PixelBuffer> = {}
   const state = testState([material]);
   const files = Object.entries(images).map(([path, { components }]) => testImage(path, { components, width: SIDE, height: SIDE }));
   const facts = new Map<string, PixelFacts>(files.map((file) => [file.sha256, lookAtPixels(images[file.path])]));
-  return findFindings({ ...testSource(state), ...source }, state, files, facts);
+  return findFindings({ ...testSource(state), ...source }, state, files, { facts });
 }
 
 const codes = (findings: readonly Finding[], prefix: string) => findings.map(({ code }) => code).filter((code) => code.startsWith(prefix));

@@ -1,6 +1,6 @@
 import type { AssetSource, Edit } from '../asset/asset.ts';
 import { describeEdit } from '../edits/log.ts';
-import type { Finding } from '../findings/finding.ts';
+import { type Finding, needsPerson, type OpenFinding, openFinding } from '../findings/finding.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { HandoffPlan } from './plan.ts';
 import type { ComponentSource } from './planImage.ts';
@@ -31,7 +31,8 @@ export interface Receipt {
   prepared: string[];
   /** What the sheet for the receiver tells, since the format cannot. */
   unsaid: string[];
-  openFindings: { code: string; severity: string; subject: string; message: string }[];
+  /** Everything that was still open when it was made, notes among them. */
+  openFindings: OpenFinding[];
   readBack: ReadBack;
 }
 
@@ -47,9 +48,9 @@ export interface ReceiptInputs {
 }
 
 export function createReceipt({ source, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
-  const open = findings.filter((finding) => finding.severity === 'error');
+  const asks = findings.some(needsPerson);
   const sound = readBack.checks.every((check) => check.ok);
-  const quiet = plan.losses.length === 0 && open.length === 0 && (readBack.validator?.warnings ?? 0) === 0;
+  const quiet = plan.losses.length === 0 && !asks && (readBack.validator?.warnings ?? 0) === 0;
   return {
     receipt: 1,
     destination: plan.destination.id,
@@ -69,7 +70,7 @@ export function createReceipt({ source, edits, plan, variant, inputs, files, rea
     losses: plan.losses,
     prepared: plan.prepared,
     unsaid: plan.unsaid,
-    openFindings: open.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
+    openFindings: findings.map(openFinding),
     readBack,
   };
 }

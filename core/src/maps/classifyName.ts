@@ -1,23 +1,9 @@
-import { stemOf } from '../parcel/fileSource.ts';
-import {
-  isUtilityWord,
-  isWeakWord,
-  JOINABLE_WORDS,
-  meaningOfWord,
-  meaningsOfLetter,
-  packedOrder,
-  splitWords,
-  type WordMeaning,
-} from '../scene/channelWords.ts';
-import type { ChannelName, Component, NormalDirection } from '../scene/material.ts';
+import { folderOf } from '../parcel/fileSource.ts';
+import { meaningOfWord, meaningsOfLetter, splitWords, type WordMeaning } from '../scene/channelWords.ts';
+import { type HouseWords, type MapReading, type NameSpan, readingOf, type SpanKind, spansOf } from './nameSpans.ts';
+import { type SplitName, splitNames } from './nameWords.ts';
 
-/** One channel that an image can feed, and how. */
-export interface MapReading {
-  channel: ChannelName;
-  component: Component;
-  invert: boolean;
-  normalY: NormalDirection | null;
-}
+export type { HouseWords, MapReading } from './nameSpans.ts';
 
 /** What an image's name says, given the names beside it. */
 export interface NameClass {
@@ -30,292 +16,220 @@ export interface NameClass {
   /** In 0..1: 0.95 for words that mean nothing else, 0.8 for what siblings settle, 0.6 and less for guesses. */
   confidence: number;
   evidence: string[];
+  /** The words that told the channel; '' where none did. */
+  telling: string;
+  /** Marks of resolution, version and copy that were taken from the name. */
+  marks: readonly string[];
+  /** A baked helper map that no material reads. */
+  helper: boolean;
 }
 
-/** Confidence of a word that also describes things, where no sibling of the set speaks for it. */
-const WEAK_CONFIDENCE = 0.6;
+export interface NameOptions {
+  /** Words of one's own house. */
+  house?: HouseWords;
+}
+
 const SETTLED = 0.8;
-const SURE = 0.95;
+const WEAK_CONFIDENCE = 0.6;
+/** Two letters for two channels, which pixels have to bear out. */
+const PAIR_OF_LETTERS = 0.7;
+/** What siblings add to the confidence of a word that also describes things. */
+const BESIDE_SIBLINGS = 0.85;
+/** A bare name whose siblings follow a scheme is their base colour. */
+const BARE = 0.8;
+/** A letter that only other sets speak for, or that stands behind a word for a thing. */
+const LONE_LETTER = 0.65;
 
-/** Parts of a name that tell resolution, version, tile or copy, and nothing about the channel. */
-const NOISE =
-  /(?<![\p{L}\p{N}])(\d{1,2}k|\d{3,5}(x\d{3,5})?|v\d{1,4}|u\d+[_-]?v\d+|copy|final|lo|hi|low|high|lowres|highres|\d{1,2}bit|srgb|linear|raw|lin|acescg)(?![\p{L}\p{N}])|\(\d+\)/giu;
+/** How much each kind of telling part counts beside siblings; one further sibling counts 1. */
+const KIND_WEIGHT: Record<SpanKind, number> = { packed: 0.9, helper: 0.85, word: 0.8, joined: 0.5, weak: 0.4, order: 0.15, letter: 0.1 };
+const MOST_SIBLINGS = 3;
+/** The telling part stands last more often than not. */
+const LAST_BONUS = 0.15;
+/** The same word in the same place in other sets of the parcel. */
+const SCHEME_BONUS = 0.5;
+/** The place where most names of the parcel have their telling part. */
+const PLACE_BONUS = 0.3;
 
-/** Names without their resolution, version, tile and copy marks. */
-export function stripNoise(stem: string): string {
-  const spaced = stem.replaceAll('_', ' ').replace(/<udim>|<uvtile>|%\(udim\)d/gi, ' ');
-  return spaced.replace(NOISE, ' ').replace(/\s+/g, ' ').trim();
+/** What fills one frame: names that are equal but for the telling part. */
+interface Frame {
+  /** Distinct telling parts, by what they mean. */
+  fillers: Map<string, NameSpan>;
 }
 
-/** Words of names that were split lately; the same names are classified with every look at an asset. */
-const splitLately = new Map<string, string[]>();
-const KEPT_SPLITS = 50_000;
-
-function wordsOf(path: string): string[] {
-  const stem = stemOf(path);
-  let words = splitLately.get(stem);
-  if (!words) {
-    words = splitWords(stripNoise(stem));
-    if (splitLately.size >= KEPT_SPLITS) splitLately.clear();
-    splitLately.set(stem, words);
-  }
-  return words;
+interface OpenName extends SplitName {
+  path: string;
+  folder: string;
+  spans: NameSpan[];
 }
 
-/** Classifies images by name, each in the light of its siblings. Order of the result is that of the paths. */
-export function classifyNames(paths: readonly string[]): NameClass[] {
-  const splits = paths.map(wordsOf);
-  const classes = settleLeads(
-    paths.map((path, i) => classifyByWords(path, splits[i])),
-    splits,
-  );
-  const schemes = letterSchemes(splits);
-  const channelsOfSet = new Map<string, Set<string>>();
-  for (const { set, readings } of classes) {
-    const known = channelsOfSet.get(set) ?? new Set();
-    channelsOfSet.set(set, known);
-    for (const { channel } of readings) known.add(channel);
-  }
-  return classes.map((found, i) => {
-    if (found.readings.length === 0) {
-      const split = splitLetter(splits[i]);
-      const scheme = split && schemes.get(split.set);
-      return split && scheme ? classifyLetter(paths[i], split, scheme, channelsOfSet.get(split.set)) : found;
-    }
-    // A doubtful word is believed where another image of the same set names another channel.
-    const others = channelsOfSet.get(found.set) ?? new Set();
-    if (found.confidence === WEAK_CONFIDENCE && others.size > 1) {
-      return { ...found, confidence: SETTLED, evidence: [...found.evidence, 'other images of the set follow the same scheme'] };
-    }
-    return found;
+/** Classifies images by name, all together. Order of the result is that of the paths. */
+export function classifyNames(paths: readonly string[], { house = {} }: NameOptions = {}): NameClass[] {
+  const splits = splitNames(paths);
+  const spansByName = new Map<string, NameSpan[]>();
+  const names = paths.map((path, i): OpenName => {
+    const key = splits[i].words.join(' ');
+    const spans = spansByName.get(key) ?? spansOf(splits[i].words, house);
+    spansByName.set(key, spans);
+    return { ...splits[i], path, folder: folderOf(path), spans };
   });
+  const frames = gatherFrames(names);
+  const uses = gatherUses(names);
+  const place = usualPlace(names, frames, uses);
+  const chosen = names.map((name) => chooseSpan(name, frames, uses, place));
+  const classes = names.map((name, i) => readName(name, chosen[i], frames));
+  return fillGaps(names, classes, frames, house);
 }
 
-/**
- * `coat roughness` at the head of a name is the roughness of a coat where the siblings speak of a coat, and doubtful
- * where none do.
- */
-function settleLeads(classes: NameClass[], splits: readonly string[][]): NameClass[] {
-  const sets = new Set(classes.map(({ set }) => set));
-  return classes.map((found, i) => {
-    if (found.set !== '' || found.packed || found.confidence < SURE || splits[i].length < 2) return found;
-    const shorter = classifyByWords(found.path, splits[i].slice(1));
-    if (shorter.readings.length === 0 || !isWeakWord(splits[i][0])) return found;
-    if (!sets.has(splits[i][0])) return { ...found, confidence: WEAK_CONFIDENCE };
-    const set = [splits[i][0], shorter.set].filter(Boolean).join(' ');
-    return { ...shorter, set, confidence: SETTLED, evidence: [...shorter.evidence, `"${splits[i][0]}" is what the set is called`] };
-  });
+function frameOf({ folder, words }: OpenName, { start, end, rest }: NameSpan): string {
+  return `${folder}\n${setOf(words, start, end, rest)}\n${start === 0 ? 'first' : 'later'}`;
 }
 
-interface Span {
-  start: number;
-  end: number;
-  readings: MapReading[];
-  word: string;
-  packed: boolean;
-  confidence: number;
-  /** What stays of a word that held the telling part. */
-  rest?: string;
+function gatherFrames(names: readonly OpenName[]): Map<string, Frame> {
+  const frames = new Map<string, Frame>();
+  for (const name of names) {
+    for (const span of name.spans) {
+      const key = frameOf(name, span);
+      const frame = frames.get(key) ?? { fillers: new Map() };
+      frames.set(key, frame);
+      frame.fillers.set(meaningKey(span), span);
+    }
+  }
+  return frames;
 }
 
-function classifyByWords(path: string, words: string[]): NameClass {
-  const nothing = (why: string): NameClass => ({ path, set: words.join(' '), readings: [], packed: false, confidence: 0, evidence: [why] });
-  const utility = helperWord(words);
-  if (utility) return { ...nothing(`"${utility.word}" names a baked helper map that no channel reads`), set: withoutSpan(words, utility.start, utility.end) };
-  const span = bestSpan(words) ?? joinedSpan(words);
-  if (!span) return nothing('the name holds no word for a channel');
-  const { readings, packed, confidence, word } = span;
-  const says = packed ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}` : `means ${meaningInWords(readings[0])}`;
+/** Equal for telling parts that mean the same: `col` and `color` are no two channels. */
+function meaningKey({ kind, text, readings }: NameSpan): string {
+  if (readings.length === 0) return `${kind} ${text}`;
+  return readings.map(({ channel, component }) => `${component} ${channel}`).join(' ');
+}
+
+/** In how many different frames each telling word stands at an end of the name. */
+function gatherUses(names: readonly OpenName[]): Map<string, Set<string>> {
+  const uses = new Map<string, Set<string>>();
+  for (const name of names) {
+    for (const span of name.spans) {
+      const key = useKey(name, span);
+      uses.set(key, (uses.get(key) ?? new Set()).add(frameOf(name, span)));
+    }
+  }
+  return uses;
+}
+
+type Place = 'only' | 'first' | 'last' | 'within';
+
+function placeOf({ words }: OpenName, { start, end }: NameSpan): Place {
+  if (end === words.length) return start === 0 ? 'only' : 'last';
+  return start === 0 ? 'first' : 'within';
+}
+
+function useKey(name: OpenName, span: NameSpan): string {
+  return `${placeOf(name, span)} ${span.text}`;
+}
+
+function usualPlace(names: readonly OpenName[], frames: Map<string, Frame>, uses: Map<string, Set<string>>): Place {
+  const counts = { only: 0, first: 0, last: 0, within: 0 };
+  for (const name of names) {
+    const span = chooseSpan(name, frames, uses, null);
+    if (span && siblingsOf(name, span, frames) > 0) counts[placeOf(name, span)] += 1;
+  }
+  return counts.first > counts.last ? 'first' : 'last';
+}
+
+/** Other channels that names have which are equal but for this part. */
+function siblingsOf(name: OpenName, span: NameSpan, frames: Map<string, Frame>): number {
+  return (frames.get(frameOf(name, span))?.fillers.size ?? 1) - 1;
+}
+
+/** The part of the name that tells the channel: what siblings differ in, before what a word means by itself. */
+function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Map<string, Set<string>>, usual: Place | null): NameSpan | null {
+  let best: NameSpan | null = null;
+  let bestScore = 0;
+  for (const span of name.spans) {
+    const siblings = Math.min(siblingsOf(name, span, frames), MOST_SIBLINGS);
+    const elsewhere = Math.min((uses.get(useKey(name, span))?.size ?? 1) - 1, MOST_SIBLINGS);
+    // A letter, or an order that may be a word, tells nothing by itself.
+    const silent = span.kind === 'letter' || span.kind === 'order';
+    if (silent && siblings === 0 && elsewhere === 0) continue;
+    const where = placeOf(name, span);
+    const places = (where === 'last' || where === 'only' ? LAST_BONUS : 0) + (usual !== null && where === usual ? PLACE_BONUS : 0);
+    // Of spans that mean the same, the longer one: `base color`, not `color`.
+    const length = 0.02 * (span.end - span.start);
+    const score = KIND_WEIGHT[span.kind] + siblings + SCHEME_BONUS * elsewhere + places + length;
+    if (score >= bestScore) [best, bestScore] = [span, score];
+  }
+  // `T_GlowSign_D` alone: a word for a thing, and a letter where the channel stands.
+  if (best?.kind === 'weak' && bestScore < 1) return name.spans.find(({ kind, start }) => kind === 'letter' && start > 0) ?? best;
+  return best;
+}
+
+/** Words that only say that this is an image. */
+const FILLERS = new Set(['map', 'tex', 'texture', 'maps', 'textures']);
+
+function setOf(words: readonly string[], start: number, end: number, rest = ''): string {
+  return [...words.slice(0, start), rest, ...words.slice(end)].filter((word) => word !== '' && !FILLERS.has(word)).join(' ');
+}
+
+function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Frame>): NameClass {
+  const { path, words, marks } = name;
+  const base = { path, readings: [], packed: false, confidence: 0, telling: '', marks, helper: false };
+  if (!span) {
+    const lone = name.spans.find(({ kind }) => kind === 'letter');
+    const why = lone
+      ? `"${lone.text}" alone may mean ${meaningsOfLetter(lone.text).join(' or ')}; no sibling settles it`
+      : 'the name holds no word for a channel';
+    return { ...base, set: lone ? setOf(words, lone.start, lone.end) : words.join(' '), evidence: [why] };
+  }
+  const set = setOf(words, span.start, span.end, span.rest);
+  if (span.kind === 'helper')
+    return { ...base, set, helper: true, evidence: [`"${span.text}" names a baked helper map that no channel reads`] };
+  const frame = frames.get(frameOf(name, span)) as Frame;
+  if (span.kind === 'letter') return { ...base, set, ...readLetter(span.text, frame), telling: span.text };
+  const siblings = frame.fillers.size - 1;
+  const headless = set === '' && words.length > 1 && span.start === 0 && span.end === words.length && isDoubtfulHead(words, siblings);
+  const beside = span.kind === 'order' && span.text.length < 3 ? PAIR_OF_LETTERS : BESIDE_SIBLINGS;
+  const confidence = headless ? WEAK_CONFIDENCE : siblings > 0 ? Math.max(span.alone, beside) : span.alone;
+  const { readings } = span;
+  const packed = readings.length > 1;
+  const says = packed
+    ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}`
+    : `means ${meaningInWords(readings[0])}`;
+  const scheme = siblings > 0 && span.alone < SETTLED ? ['other images of the set follow the same scheme'] : [];
   const doubt = confidence < SETTLED ? ['the word may also describe the thing itself'] : [];
-  return {
-    path,
-    set: withoutSpan(words, span.start, span.end, span.rest),
-    readings,
-    packed,
-    confidence,
-    evidence: [`"${word}" in the name ${says}`, ...doubt],
-  };
+  return { ...base, set, readings, packed, confidence, telling: span.text, evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt] };
+}
+
+/** `coat roughness` as a whole name is the roughness of a coat, or a channel of its own; siblings settle it. */
+function isDoubtfulHead(words: readonly string[], siblings: number): boolean {
+  return siblings === 0 && meaningOfWord(words[0]) !== undefined && meaningOfWord(words.slice(1).join('')) !== undefined;
 }
 
 function meaningInWords({ channel, invert, normalY }: MapReading): string {
   return `${channel}${invert ? ', inverted' : ''}${normalY ? `, ${normalY}` : ''}`;
 }
 
-function withoutSpan(words: readonly string[], start: number, end: number, rest = ''): string {
-  return [...words.slice(0, start), rest, ...words.slice(end)].filter((word) => word !== '' && !FILLERS.has(word)).join(' ');
-}
-
-/** Words that only say that this is an image. */
-const FILLERS = new Set(['map', 'tex', 'texture', 'maps']);
-
-/** Normals of the world or the object, and other maps that are no material input. */
-function helperWord(words: readonly string[]): { word: string; start: number; end: number } | null {
-  for (let i = 0; i < words.length; i += 1) {
-    const pair = words.slice(i, i + 2).join('');
-    const triple = words.slice(i, i + 3).join('');
-    if (isUtilityWord(triple)) return { word: triple, start: i, end: i + 3 };
-    if (words.length > i + 1 && (isUtilityWord(pair) || /^(normal(world|object|ws|os)|(world|object|ws|os)normal)$/.test(pair)))
-      return { word: pair, start: i, end: i + 2 };
-    if (i > 0 && isUtilityWord(words[i])) return { word: words[i], start: i, end: i + 1 };
+function readLetter(letter: string, { fillers }: Frame): Pick<NameClass, 'readings' | 'confidence' | 'evidence'> {
+  const letters = new Set<string>();
+  const spelled = new Set<string>();
+  for (const { kind, text, readings } of fillers.values()) {
+    if (kind === 'letter') letters.add(text);
+    else for (const { channel } of readings) spelled.add(channel);
   }
-  return null;
-}
-
-/** The telling part of a name: packed orders first, then words that mean nothing else, then doubtful ones; the last of equals. */
-function bestSpan(words: readonly string[]): Span | null {
-  let best: Span | null = null;
-  for (let end = words.length; end > 0; end -= 1) {
-    for (let count = Math.min(3, end); count > 0; count -= 1) {
-      const span = readSpan(words, end - count, end);
-      if (!span) continue;
-      if (!best || rankOf(span) > rankOf(best)) best = span;
-      if (count > 1) end -= count - 1;
-      break;
-    }
-  }
-  return best;
-}
-
-function rankOf({ packed, confidence }: Span): number {
-  return confidence + (packed ? 1 : 0);
-}
-
-function readSpan(words: readonly string[], start: number, end: number): Span | null {
-  const parts = words.slice(start, end);
-  const word = parts.join('');
-  const shown = parts.join(' ');
-  const order = packedOrder(word);
-  if (order && (parts.length === 1 || parts.every((part) => part.length === 1))) {
-    return { start, end, word: shown, packed: true, confidence: SURE, readings: order.map((channel, i) => reading(channel, PARTS[i])) };
-  }
-  const spelled = spelledOrder(parts);
-  if (spelled) return { start, end, word: shown, packed: true, ...spelled };
-  if (word.length < 2) return null;
-  const meaning = meaningOfWord(word);
-  if (!meaning) return null;
-  // Joined words must be telling together: `base color`, not `rope` `n` `or`.
-  if (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1)) return null;
-  const weak = isWeakWord(word);
-  const next = words[end];
-  const found = readingOf(meaning);
-  let last = end;
-  if (found.channel === 'normal' && !found.normalY && next && DIRECTIONS[next]) {
-    found.normalY = DIRECTIONS[next];
-    last = end + 1;
-  }
-  return { start, end: last, word: words.slice(start, last).join(' '), packed: false, confidence: weak ? WEAK_CONFIDENCE : SURE, readings: [found] };
-}
-
-const DIRECTIONS: Record<string, NormalDirection> = {
-  gl: 'Y+',
-  ogl: 'Y+',
-  opengl: 'Y+',
-  yplus: 'Y+',
-  yup: 'Y+',
-  dx: 'Y-',
-  directx: 'Y-',
-  yminus: 'Y-',
-  ydown: 'Y-',
-};
-const PARTS: Component[] = ['r', 'g', 'b', 'a'];
-const COLOUR_LIKE = new Set<ChannelName>(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface', 'normal']);
-
-function reading(channel: ChannelName, component?: Component, rest: Partial<MapReading> = {}): MapReading {
-  return { channel, component: component ?? (COLOUR_LIKE.has(channel) ? 'rgb' : 'r'), invert: false, normalY: null, ...rest };
-}
-
-/** Several channels spelled out: `occlusion roughness metallic` in r, g, b; two by the customs of their pairs. */
-function spelledOrder(parts: readonly string[]): { readings: MapReading[]; confidence: number } | null {
-  const meanings = parts.map((part) => (part.length > 1 ? meaningOfWord(part) : undefined));
-  if (parts.length < 2 || meanings.some((meaning) => !meaning) || new Set(meanings).size !== parts.length) return null;
-  const scalar = new Set<WordMeaning | undefined>(['occlusion', 'roughness', 'metalness', 'height', 'opacity', 'glossiness']);
-  if (parts.length === 3) {
-    if (!meanings.every((meaning) => scalar.has(meaning))) return null;
-    return { readings: meanings.map((meaning, i) => reading(meaning as ChannelName, PARTS[i])), confidence: SURE };
-  }
-  const [first, second] = meanings;
-  // `rough metal` describes a thing; `metallic roughness` does not.
-  if (parts.some(isWeakWord) && !(parts.includes('alpha') || parts.includes('gloss'))) return null;
-  // glTF's own pair: green and blue.
-  if (first === 'metalness' && second === 'roughness') return { readings: [reading('roughness', 'g'), reading('metalness', 'b')], confidence: SETTLED };
-  if (first === 'metalness' && second === 'glossiness') return { readings: [reading('metalness', 'r'), reading('glossiness', 'a')], confidence: SETTLED };
-  if (first === 'specularColor' && second === 'glossiness')
-    return { readings: [reading('specularColor', 'rgb'), reading('glossiness', 'a')], confidence: SETTLED };
-  if (first === 'baseColor' && (second === 'opacity' || second === 'transparency')) {
-    return { readings: [reading('baseColor', 'rgb'), reading('opacity', 'a')], confidence: SETTLED };
-  }
-  if (first === 'normal' && second === 'height') return { readings: [reading('normal', 'rgb'), reading('height', 'a')], confidence: SETTLED };
-  if (scalar.has(first) && scalar.has(second)) {
-    return { readings: [reading(first as ChannelName, 'r'), reading(second as ChannelName, 'g')], confidence: 0.5 };
-  }
-  return null;
-}
-
-/** A long word joined to the name without a separator: `hullroughness`. */
-function joinedSpan(words: readonly string[]): Span | null {
-  for (let i = words.length - 1; i >= 0; i -= 1) {
-    const word = words[i];
-    const known = JOINABLE_WORDS.find(([known]) => word.length > known.length && (word.endsWith(known) || word.startsWith(known)));
-    if (!known) continue;
-    const rest = word.endsWith(known[0]) ? word.slice(0, -known[0].length) : word.slice(known[0].length);
-    return { start: i, end: i + 1, word: known[0], packed: false, confidence: SETTLED, readings: [readingOf(known[1])], rest };
-  }
-  return null;
-}
-
-function readingOf(meaning: WordMeaning): MapReading {
-  switch (meaning) {
-    case 'normalYPlus':
-      return reading('normal', 'rgb', { normalY: 'Y+' });
-    case 'normalYMinus':
-      return reading('normal', 'rgb', { normalY: 'Y-' });
-    case 'bumpOrNormal':
-      return reading('bump');
-    case 'transparency':
-      return reading('opacity', 'r', { invert: true });
-    default:
-      return reading(meaning);
-  }
-}
-
-/** Per set the single letters that end its names. */
-function letterSchemes(splits: readonly string[][]): Map<string, Set<string>> {
-  const schemes = new Map<string, Set<string>>();
-  for (const words of splits) {
-    const split = splitLetter(words);
-    if (!split) continue;
-    schemes.set(split.set, (schemes.get(split.set) ?? new Set()).add(split.letter));
-  }
-  return schemes;
-}
-
-function splitLetter(words: readonly string[]): { set: string; letter: string } | null {
-  const letter = words.at(-1);
-  if (letter?.length !== 1 || words.length < 2 || meaningsOfLetter(letter).length === 0) return null;
-  return { set: words.slice(0, -1).join(' '), letter };
-}
-
-function classifyLetter(path: string, { set, letter }: { set: string; letter: string }, scheme: Set<string>, spelled: Set<string> | undefined): NameClass {
-  const meanings = settleLetter(letter, scheme, spelled);
-  const alone = scheme.size < 2 && (spelled?.size ?? 0) === 0;
-  if (alone) {
-    return { path, set, readings: [], packed: false, confidence: 0, evidence: [`"${letter}" alone may mean ${meanings.join(' or ')}; no sibling settles it`] };
-  }
+  const meanings = settleLetter(letter, letters, spelled);
+  const sure = meanings.length === 1;
+  const scheme = letters.size > 1 || spelled.size > 0;
   return {
-    path,
-    set,
     readings: [readingOf(meanings[0])],
-    packed: false,
-    confidence: meanings.length === 1 ? SETTLED : 0.5,
+    // Without a sibling of its own set, the letters of other sets alone speak for it.
+    confidence: !sure ? 0.5 : scheme ? SETTLED : LONE_LETTER,
     evidence: [
-      `single letters name the channel here (${[...scheme].sort().join(', ')})`,
-      meanings.length === 1 ? `"${letter}" means ${meanings[0]}` : `"${letter}" may mean ${meanings.join(' or ')}`,
+      `single letters name the channel here (${[...letters].sort().join(', ')})`,
+      sure ? `"${letter}" means ${meanings[0]}` : `"${letter}" may mean ${meanings.join(' or ')}`,
     ],
   };
 }
 
 /** Letters with two meanings are settled by the letters and words beside them, where these leave one. */
-function settleLetter(letter: string, scheme: Set<string>, spelled: Set<string> = new Set()): WordMeaning[] {
+function settleLetter(letter: string, scheme: ReadonlySet<string>, spelled: ReadonlySet<string>): WordMeaning[] {
   const meanings = [...meaningsOfLetter(letter)];
   if (meanings.length === 1) return meanings;
   const taken = new Set<string>(spelled);
@@ -323,16 +237,70 @@ function settleLetter(letter: string, scheme: Set<string>, spelled: Set<string> 
     const sure = meaningsOfLetter(other);
     if (other !== letter && sure.length === 1) taken.add(sure[0]);
   }
+  const coloured = scheme.has('c') || taken.has('baseColor');
   // A metalness scheme has roughness beside it; a colour letter beside `d` leaves height; gloss makes `s` specular.
-  if (letter === 'm' && taken.has('roughness')) return ['metalness'];
-  if (letter === 'd' && (scheme.has('c') || scheme.has('b') || taken.has('baseColor'))) return ['height'];
+  if (letter === 'm' && (taken.has('roughness') || taken.has('glossiness')) && !taken.has('metalness')) return ['metalness'];
+  if (letter === 'd' && (coloured || scheme.has('b'))) return ['height'];
   if (letter === 'd') return ['baseColor'];
-  if (letter === 'b' && (scheme.has('c') || scheme.has('d') || scheme.has('a'))) return scheme.has('n') ? ['baseColor', 'bump'] : ['bump'];
+  if (letter === 'b' && (coloured || scheme.has('d') || scheme.has('a'))) return scheme.has('n') ? ['baseColor', 'bump'] : ['bump'];
   if (letter === 'b' && (scheme.has('r') || scheme.has('m') || scheme.has('n'))) return ['baseColor'];
-  if (letter === 'a' && (scheme.has('c') || scheme.has('d') || scheme.has('b'))) return ['occlusion', 'opacity'];
-  if (letter === 'a' && (scheme.has('r') || scheme.has('n'))) return scheme.has('o') ? ['baseColor'] : ['baseColor', 'occlusion'];
-  if (letter === 's' && taken.has('glossiness')) return ['specularColor'];
-  if (letter === 's' && taken.has('roughness')) return ['specularColor'];
+  if (letter === 'a' && (coloured || scheme.has('d') || scheme.has('b'))) return ['occlusion', 'opacity'];
+  if (letter === 'a' && scheme.has('o')) return ['baseColor'];
+  if (letter === 'a' && (scheme.has('r') || scheme.has('n'))) return ['baseColor', 'occlusion'];
+  if (letter === 's' && (taken.has('glossiness') || taken.has('roughness') || taken.has('metalness'))) return ['specularColor'];
   const left = meanings.filter((meaning) => !taken.has(meaning));
   return left.length > 0 ? left : meanings;
+}
+
+/**
+ * Names that say nothing by themselves: a bare name is the base colour of the set that its siblings form; a folder that
+ * is called like a channel tells what lies in it; an unknown word in the place of the channel still tells the set.
+ */
+function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<string, Frame>, house: HouseWords): NameClass[] {
+  const channels = new Map<string, Set<string>>();
+  for (const [i, { set, readings }] of classes.entries()) {
+    const key = `${names[i].folder}\n${set}`;
+    const known = channels.get(key) ?? new Set();
+    channels.set(key, known);
+    for (const { channel } of readings) known.add(channel);
+  }
+  const folders = new Set(names.map(({ folder }) => folder));
+  return classes.map((found, i) => {
+    const { words, folder } = names[i];
+    if (found.readings.length > 0 || found.helper) return found;
+    const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
+    if (bare && bare.size > 0) {
+      if (bare.has('baseColor')) return found;
+      const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
+      const set = setOf(words, 0, 0);
+      return { ...found, set, readings: [readingOf('baseColor')], confidence: bare.size > 1 ? BARE : 0.7, evidence: [why] };
+    }
+    const byFolder = readFolder(folder, folders, house);
+    if (byFolder) return { ...found, set: words.join(' '), ...byFolder };
+    for (let at = words.length - 1; at >= 0 && words.length > 1; at -= 1) {
+      const set = setOf(words, at, at + 1);
+      const frame = frames.get(`${folder}\n${set}\n${at === 0 ? 'first' : 'later'}`);
+      const beside = channels.get(`${folder}\n${set}`);
+      if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
+        return { ...found, set, evidence: [`"${words[at]}" stands where its siblings name the channel`] };
+    }
+    return found;
+  });
+}
+
+/** `normal/hull.png` beside `roughness/hull.png`: the folder names the channel. */
+function readFolder(folder: string, folders: ReadonlySet<string>, house: HouseWords): Partial<NameClass> | null {
+  const meaningOf = (path: string) => {
+    const joined = splitWords(path.slice(path.lastIndexOf('/') + 1)).join('');
+    return Object.hasOwn(house, joined) ? house[joined] : (meaningOfWord(joined) ?? meaningOfWord(joined.replace(/s$/, '')));
+  };
+  const meaning = meaningOf(folder);
+  if (!meaning) return null;
+  const parent = folderOf(folder);
+  const others = [...folders].filter((other) => other !== folder && folderOf(other) === parent && meaningOf(other) !== undefined);
+  return {
+    readings: [readingOf(meaning)],
+    confidence: others.length > 0 ? SETTLED : WEAK_CONFIDENCE,
+    evidence: [`its folder is called ${folder.slice(folder.lastIndexOf('/') + 1)}`],
+  };
 }

@@ -2,9 +2,11 @@ import type { ImageInfo } from '../images/probe.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component, type NormalDirection } from '../scene/material.ts';
-import { classifyNames, type MapReading, type NameClass } from './classifyName.ts';
+import { classifyNames, type MapReading, type NameClass, type NameOptions } from './classifyName.ts';
+import { alphaVaries, fitReadings } from './fitReadings.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
 import { contradiction, judgePixels } from './judgePixels.ts';
+import { plainReading } from './nameSpans.ts';
 import type { PixelFacts } from './pixelFacts.ts';
 
 export interface ImageToDetect {
@@ -27,8 +29,14 @@ export interface DetectedMap {
   evidence: string[];
   /** Name and pixels say different things. */
   contradicted: boolean;
-  /** Every pixel is the same. */
+  /** Every pixel is the same, alpha included. */
   constant: boolean;
+  /** The words of the name that told the channel; '' where none did. */
+  telling: string;
+  /** Marks of resolution, version and copy in the name. */
+  marks: readonly string[];
+  /** A baked helper map that no material reads. */
+  helper: boolean;
 }
 
 /** From this confidence on a result is acted on without asking. */
@@ -36,8 +44,11 @@ export const SURE_ENOUGH = 0.8;
 const CONTRADICTED = 0.4;
 
 /** Detects each image in the light of the others. Order of the result is that of the images. */
-export function detectMaps(images: readonly ImageToDetect[]): DetectedMap[] {
-  return classifyNames(images.map(({ path }) => path)).map((named, i) => detect(images[i], named));
+export function detectMaps(images: readonly ImageToDetect[], options: NameOptions = {}): DetectedMap[] {
+  return classifyNames(
+    images.map(({ path }) => path),
+    options,
+  ).map((named, i) => detect(images[i], named));
 }
 
 function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameClass): DetectedMap {
@@ -47,33 +58,37 @@ function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameCla
   const fed = new Map(slots.map((slot) => [slot.component, slot.channel]));
   if (readings.length === 0 && fed.size > 1) {
     packed = true;
-    readings = [...fed].map(([component, channel]) => plain(channel, component));
+    readings = [...fed].map(([component, channel]) => plainReading(channel, component));
     confidence = 0.85;
     evidence.push('several slots already read its components');
   } else if (readings.length === 0 && slots.length > 0) {
-    readings = [plain(slots[0].channel, slots[0].component)];
+    readings = [plainReading(slots[0].channel, slots[0].component)];
     confidence = 0.7;
     evidence.push(`a slot reads it as ${slots[0].channel}`);
   }
-  if (facts) {
+  if (facts && readings.length === 0 && !named.helper) {
     const judged = judgePixels(facts);
-    if (readings.length === 0) {
-      const guess = guessByPixels(judged.kind);
-      if (guess) {
-        readings = [plain(guess)];
-        confidence = Math.min(0.75, judged.confidence);
-      }
-      evidence.push(judged.evidence);
+    const guess = guessByPixels(judged.kind);
+    if (guess) {
+      readings = [plainReading(guess)];
+      confidence = Math.min(0.75, judged.confidence);
+    }
+    evidence.push(judged.evidence);
+  } else if (facts && readings.length > 0) {
+    const fitted = fitReadings(readings, facts);
+    evidence.push(...fitted.evidence);
+    readings = fitted.readings;
+    packed = packed && readings.length > 1;
+    const judged = judgePixels(facts);
+    const against = packed || readings.length === 0 ? null : contradiction(readings[0].channel, facts, readings[0].component !== 'a');
+    if (against) {
+      contradicted = true;
+      confidence = Math.min(confidence, CONTRADICTED);
+      evidence.push(against);
     } else {
-      const against = packed ? null : contradiction(readings[0].channel, facts, true);
-      if (against) {
-        contradicted = true;
-        confidence = Math.min(confidence, CONTRADICTED);
-        evidence.push(against);
-      } else {
-        if (!packed && agrees(readings[0].channel, judged.kind)) confidence = Math.min(0.99, confidence + (confidence < SURE_ENOUGH ? 0.2 : 0.03));
-        evidence.push(judged.evidence);
-      }
+      const fits = packed ? packedFits(readings, facts) : readings.length > 0 && agrees(readings[0].channel, judged.kind);
+      if (fits) confidence = Math.min(0.99, confidence + (confidence < SURE_ENOUGH ? 0.2 : 0.03));
+      evidence.push(judged.evidence);
     }
   }
   readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
@@ -87,13 +102,11 @@ function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameCla
     confidence: Math.round(confidence * 100) / 100,
     evidence,
     contradicted,
-    constant: facts !== null && judgePixels(facts).kind === 'constant',
+    constant: facts !== null && judgePixels(facts).kind === 'constant' && !alphaVaries(facts),
+    telling: named.telling,
+    marks: named.marks,
+    helper: named.helper,
   };
-}
-
-function plain(channel: ChannelName, component?: Component): MapReading {
-  const vector = COLOUR_CHANNELS.has(channel) || channel === 'normal';
-  return { channel, component: component ?? (vector ? 'rgb' : 'r'), invert: false, normalY: null };
 }
 
 function guessByPixels(kind: ReturnType<typeof judgePixels>['kind']): ChannelName | null {
@@ -106,8 +119,14 @@ function guessByPixels(kind: ReturnType<typeof judgePixels>['kind']): ChannelNam
 /** Pixels that could hardly be anything else. */
 function agrees(channel: ChannelName, kind: ReturnType<typeof judgePixels>['kind']): boolean {
   if (channel === 'normal') return kind === 'normal';
-  if (COLOUR_CHANNELS.has(channel)) return kind === 'colour' || (channel === 'emission' && kind === 'emission');
+  if (channel === 'emission') return kind === 'emission';
+  if (COLOUR_CHANNELS.has(channel)) return kind === 'colour';
   return kind === 'grey' || (kind === 'mask' && (channel === 'opacity' || channel === 'metalness'));
+}
+
+/** Components of a packed image differ from each other; those of a plain grey one do not. */
+function packedFits(readings: readonly MapReading[], facts: PixelFacts): boolean {
+  return readings.some(({ component }) => component === 'a') || facts.grey < 0.9;
 }
 
 function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: string[]): MapReading {

@@ -18,7 +18,7 @@ const COLOURFUL = 0.12;
 
 /** The kind of an image by its pixels alone. */
 export function judgePixels(facts: PixelFacts): PixelJudgement {
-  const colours = Math.min(3, facts.components);
+  const colours = facts.components >= 3 ? 3 : 1;
   const constants = Array.from({ length: colours }, (_, k) => constantOf(facts, k));
   if (constants.every((value) => value !== null))
     return { kind: 'constant', confidence: 1, evidence: `every pixel is ${constants.map((value) => (value as number).toFixed(3)).join(' ')}` };
@@ -63,8 +63,8 @@ export function contradiction(channel: ChannelName, facts: PixelFacts, alone: bo
     return `a normal map holds vectors, but ${evidence}`;
   }
   if (kind === 'normal') return `it looks like a normal map: ${evidence}`;
-  // Colours may be grey, and a packed image feeds several scalars.
-  if (COLOUR_CHANNELS.has(channel)) return channel === 'baseColor' && kind === 'mask' ? `a base colour has more than two values, but ${evidence}` : null;
+  // Colours may be grey, or two-valued as white print on black is; a packed image feeds several scalars.
+  if (COLOUR_CHANNELS.has(channel)) return null;
   return kind === 'colour' && alone ? `a scalar is grey, but it is ${evidence}` : null;
 }
 

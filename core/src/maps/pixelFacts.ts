@@ -1,11 +1,12 @@
 import { encodeSrgb } from '../colour/transfer.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
+import { activityOf } from './activity.ts';
 import { type EdgeFacts, lookAtEdges } from './edgeFacts.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 import { sketchOf } from './sketch.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 4;
+export const FACTS_VERSION = 5;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -25,7 +26,7 @@ export interface PixelFacts {
   ends: number[];
   /** Share of pixels whose r, g and b are equal; 1 for grey images. */
   grey: number;
-  /** Mean of (max - min) / max over r, g and b. */
+  /** Mean of (max - min) / max over r, g and b; pixels too dark to show a hue count as grey. */
   saturation: number;
   /** Share of pixels that are unit vectors with z upwards when read as 2c - 1. */
   unit: number;
@@ -54,6 +55,8 @@ export interface PixelFacts {
   colours: number;
   /** The image in 32 by 32 cells; see `sketchOf`. */
   sketch: string;
+  /** How much the image changes within each of 64 by 64 cells; see `activityOf`. */
+  activity: string;
   /** Only where the image may be a normal map. */
   direction: DirectionEvidence | null;
 }
@@ -65,6 +68,8 @@ const STEADY = 1.01 / 255;
 /** Components equal within this are grey; JPEG and rounding keep within it. */
 const EQUAL = 2.5 / 255;
 const UNIT_SLACK = 0.08;
+/** Stored values up to this are black to the eye, whatever their components say. */
+const HUELESS = 20 / 255;
 const END_SLACK = 3 / 255;
 /** Alpha this near to 0 or 1 is meant to be it. */
 const ALPHA_SLACK = 2.5 / 255;
@@ -92,6 +97,7 @@ export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
     ...close,
     edges: lookAtEdges(buffer),
     sketch: sketchOf(buffer),
+    activity: activityOf(buffer),
     direction: mayBeNormal && !isFlat(ranges) ? findNormalDirection(buffer) : null,
   };
 }
@@ -167,7 +173,7 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     const high = Math.max(r, g, b);
     const low = Math.min(r, g, b);
     if (high - low <= EQUAL) grey += 1;
-    if (high > 0) saturation += (high - low) / high;
+    if (high > HUELESS) saturation += (high - low) / high;
     const [x, y, z] = [2 * r - 1, 2 * g - 1, 2 * b - 1];
     const length = Math.sqrt(x * x + y * y + z * z);
     lengths += length;

@@ -1,15 +1,15 @@
-import type { ChannelName } from './material.ts';
+import type { ChannelName, Component } from './material.ts';
 
 /** What a word in a file or property name says about its content. */
 export type WordMeaning = ChannelName | 'bumpOrNormal' | 'normalYPlus' | 'normalYMinus' | 'transparency';
 
 const WORDS: Record<WordMeaning, string> = {
   baseColor:
-    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr',
+    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor',
   metalness: 'metalness metallic metal met mtl metallicness metallness metalic metallicity mtlc mtn metl',
   roughness: 'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap',
-  glossiness: 'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny',
-  normal: 'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal',
+  glossiness: 'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn',
+  normal: 'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
   normalYMinus: 'normaldx normaldirectx normalyminus nrmdx nordx normdx normalsdx normald nmdx',
   bump: 'bump bmp bumpmap bumpiness',
@@ -17,9 +17,9 @@ const WORDS: Record<WordMeaning, string> = {
   height: 'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht',
   occlusion: 'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl',
   emission:
-    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm',
-  opacity: 'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc',
-  transparency: 'transparency transparent transp transparencymap trans',
+    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap',
+  opacity: 'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph',
+  transparency: 'transparency transparent transp transparencymap trans trn',
   specularColor: 'specularcolor specularcolour speccolor spec specular reflection speccol specularmap spc specmap reflectance',
   specular: 'specularlevel specularintensity specularweight specularfactor specularlevels speclevel specularity',
   ior: 'ior refractionindex indexofrefraction',
@@ -61,24 +61,63 @@ const LETTERS: Record<string, WordMeaning[]> = {
   t: ['opacity', 'transmission'],
 };
 
-/** Packed orders that are spelled out; the channels of r, g, b and perhaps a. */
-const PACKED: Record<string, ChannelName[]> = {
-  aorm: ['occlusion', 'roughness', 'metalness'],
-  omr: ['occlusion', 'metalness', 'roughness'],
-  amr: ['occlusion', 'metalness', 'roughness'],
-  mroh: ['metalness', 'roughness', 'occlusion', 'height'],
-  armh: ['occlusion', 'roughness', 'metalness', 'height'],
-  rom: ['roughness', 'occlusion', 'metalness'],
-  ram: ['roughness', 'occlusion', 'metalness'],
-  mar: ['metalness', 'occlusion', 'roughness'],
-  orm: ['occlusion', 'roughness', 'metalness'],
-  arm: ['occlusion', 'roughness', 'metalness'],
-  ormh: ['occlusion', 'roughness', 'metalness', 'height'],
-  mra: ['metalness', 'roughness', 'occlusion'],
-  mro: ['metalness', 'roughness', 'occlusion'],
-  rma: ['roughness', 'metalness', 'occlusion'],
-  rmo: ['roughness', 'metalness', 'occlusion'],
-  mor: ['metalness', 'occlusion', 'roughness'],
+/** What the letters of a packed order stand for, in the order of r, g, b and a. `ao` counts as one. */
+const ORDER_LETTERS: Record<string, ChannelName> = {
+  o: 'occlusion',
+  a: 'occlusion',
+  r: 'roughness',
+  m: 'metalness',
+  g: 'glossiness',
+  s: 'glossiness',
+  h: 'height',
+  d: 'height',
+};
+
+/** Orders that are in wide use, so that they are believed without a sibling. */
+const USUAL_ORDERS = new Set(
+  'orm arm aorm rma rmo mra mro mroh mrao mraoh omr amr ormh armh rom ram mar mor raom maor aomr mrah'.split(' '),
+);
+
+/** Single words for several channels in one image; by the customs of the programs that write them. */
+const COMPOUNDS: Record<string, readonly [Component, ChannelName][]> = {
+  metallicsmoothness: [['r', 'metalness'], ['a', 'glossiness']],
+  metallicgloss: [['r', 'metalness'], ['a', 'glossiness']],
+  metallicglossiness: [['r', 'metalness'], ['a', 'glossiness']],
+  metalsmoothness: [['r', 'metalness'], ['a', 'glossiness']],
+  metallicglossmap: [['r', 'metalness'], ['a', 'glossiness']],
+  specularsmoothness: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  specsmoothness: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  specularglossiness: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  speculargloss: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  specgloss: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  specglossmap: [['rgb', 'specularColor'], ['a', 'glossiness']],
+  albedotransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
+  albedoalpha: [['rgb', 'baseColor'], ['a', 'opacity']],
+  albedoopacity: [['rgb', 'baseColor'], ['a', 'opacity']],
+  basecoloropacity: [['rgb', 'baseColor'], ['a', 'opacity']],
+  basecoloralpha: [['rgb', 'baseColor'], ['a', 'opacity']],
+  colortransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
+  coloralpha: [['rgb', 'baseColor'], ['a', 'opacity']],
+  diffusealpha: [['rgb', 'baseColor'], ['a', 'opacity']],
+  diffuseopacity: [['rgb', 'baseColor'], ['a', 'opacity']],
+  diffusetransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
+  albedosmoothness: [['rgb', 'baseColor'], ['a', 'glossiness']],
+  normalheight: [['rgb', 'normal'], ['a', 'height']],
+  ddna: [['rgb', 'normal'], ['a', 'glossiness']],
+  maskmap: [['r', 'metalness'], ['g', 'occlusion'], ['a', 'glossiness']],
+  mads: [['r', 'metalness'], ['g', 'occlusion'], ['a', 'glossiness']],
+  metallicroughness: [['g', 'roughness'], ['b', 'metalness']],
+  metalnessroughness: [['g', 'roughness'], ['b', 'metalness']],
+  metalroughness: [['g', 'roughness'], ['b', 'metalness']],
+  metallicrough: [['g', 'roughness'], ['b', 'metalness']],
+  metalrough: [['g', 'roughness'], ['b', 'metalness']],
+  roughnessmetallic: [['g', 'roughness'], ['b', 'metalness']],
+  roughnessmetalness: [['g', 'roughness'], ['b', 'metalness']],
+  roughmetal: [['g', 'roughness'], ['b', 'metalness']],
+  occlusionroughnessmetallic: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
+  occlusionroughnessmetalness: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
+  aoroughnessmetallic: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
+  aoroughmetal: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
 };
 
 const MEANING = new Map<string, WordMeaning>();
@@ -111,8 +150,34 @@ export function meaningsOfLetter(letter: string): readonly WordMeaning[] {
   return LETTERS[letter] ?? [];
 }
 
-export function packedOrder(word: string): readonly ChannelName[] | undefined {
-  return PACKED[word];
+/** Several channels in one image, and whether the word is in wide use or could be another word. */
+export interface PackedWord {
+  readings: readonly [Component, ChannelName][];
+  usual: boolean;
+}
+
+const COMPONENT_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
+
+/**
+ * The channels that one word packs: a compound such as `metallicsmoothness`, or letters in the order of the components
+ * (`orm`, `mraoh`). Orders beyond the usual ones need roughness or gloss and another channel, each once.
+ */
+export function packedWord(word: string): PackedWord | null {
+  if (Object.hasOwn(COMPOUNDS, word)) return { readings: COMPOUNDS[word], usual: true };
+  if (word.length < 3 || word.length > 5) return null;
+  const channels: ChannelName[] = [];
+  for (let i = 0; i < word.length; i += 1) {
+    const both = word.startsWith('ao', i);
+    const channel = ORDER_LETTERS[word[i]];
+    if (!channel || channels.includes(channel)) return null;
+    if (channel === 'height' && i < word.length - 1) return null;
+    channels.push(channel);
+    if (both) i += 1;
+  }
+  const finish = channels.includes('roughness') || channels.includes('glossiness');
+  if (channels.length < 3 || channels.length > 4 || !finish) return null;
+  if (channels.includes('roughness') && channels.includes('glossiness')) return null;
+  return { readings: channels.map((channel, i) => [COMPONENT_ORDER[i], channel]), usual: USUAL_ORDERS.has(word) };
 }
 
 /** Splits a name at separators, case changes and digits: `HullPaint_baseColor2k` -> hull paint base color 2 k. */

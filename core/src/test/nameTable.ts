@@ -130,7 +130,7 @@ Mast_RMA.png = r:roughness g:metalness b:occlusion
 Winch_col.png = baseColor
 Winch_nml.png = normal
 Winch_MRO.png = r:metalness g:roughness b:occlusion
-Winch_emi.png = -
+Winch_emi.png = emission
 
 Cleat_albedoTransparency.png = rgb:baseColor a:opacity
 Cleat_MetallicSmoothness.png = r:metalness a:glossiness

@@ -8,7 +8,7 @@ import { useFocus } from '../bench/focus.ts';
 import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
-import { assignEdit, suggestionsOf } from './slotEdits.ts';
+import { assignEdit } from './slotEdits.ts';
 
 /** Chooses an image of the parcel for the selected slots; those that fit the slot by set, name and pixels come first. */
 export function SlotPicker({ close }: { close: () => void }) {
@@ -17,7 +17,7 @@ export function SlotPicker({ close }: { close: () => void }) {
   const { slot, selected } = useFocus();
   const input = useRef<HTMLInputElement>(null);
   const upload = useImageUpload();
-  const suggested = useMemo(() => suggestionsOf(view), [view]);
+  const suggested = view.fills;
   const sorted = useMemo(() => {
     const detected = new Map(view.detected.map((map) => [map.path, map]));
     const copies = new Set(view.sidecars.map(({ path }) => path));

@@ -1,8 +1,6 @@
 import type { Edit, SlotAddress, SlotChange } from '@kinkajou/core/asset/asset';
 import { type ChannelName, COLOUR_CHANNELS, COMPONENTS, type Component, defaultComponent, defaultSpace, type Material } from '@kinkajou/core/scene/material';
 import { assignmentsOf } from '@kinkajou/core/asset/formMaterials';
-import { ownImages } from '@kinkajou/core/asset/ownImages';
-import { type Suggestion, suggestAssignments } from '@kinkajou/core/asset/suggest';
 import type { MapReading } from '@kinkajou/core/maps/classifyName';
 import type { BenchView } from '../bench/useBench.ts';
 
@@ -62,20 +60,16 @@ export function nextComponent(component: Component, channel: ChannelName): Compo
   return order[(order.indexOf(component as never) + 1) % order.length];
 }
 
-/** One edit that assigns every image that fits an open slot; null when none does. */
+/** One edit that assigns every image of a set that is its material's beyond doubt; null when none fits an open slot. */
 export function assignByNameEdit(view: BenchView): Edit | null {
-  const found = suggestionsOf(view);
-  if (found.length === 0) return null;
+  const { fills, workflows } = view;
+  if (fills.length === 0) return null;
   return {
     kind: 'assignSlots',
-    assignments: found.map(({ reason: _reason, confidence: _confidence, ...assignment }) => assignment),
+    assignments: fills.map(({ reason: _reason, confidence: _confidence, missing: _missing, ...assignment }) => assignment),
+    ...(workflows.length > 0 ? { workflows } : {}),
     origin: { from: 'evidence', detail: 'words in the names, and pixels' },
   };
-}
-
-/** Images that fit open slots, with why. */
-export function suggestionsOf({ state, images, detected, sidecars, source }: BenchView): Suggestion[] {
-  return suggestAssignments({ state, own: ownImages(source, images), detected: new Map(detected.map((map) => [map.path, map])), sidecars });
 }
 
 /** Usual places of a packed image whose name does not spell its order. */

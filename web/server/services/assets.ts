@@ -1,5 +1,5 @@
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
-import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
+import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage, type WorkflowChange } from '@kinkajou/core/asset/asset';
 import type { FactsByHash } from '@kinkajou/core/asset/collectFacts';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { countSeverities, findFindings, runChecks } from '@kinkajou/core/findings/checks';
@@ -12,6 +12,7 @@ import type { Candidate } from '@kinkajou/core/links/rank';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
+import type { Suggestion } from '@kinkajou/core/sets/suggest';
 import { asc, desc, eq, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
@@ -59,7 +60,7 @@ export interface BenchView {
   name: string;
   parcel: { id: string; name: string };
   geometry: string;
-  source: Omit<AssetSource, 'materials' | 'images'>;
+  source: Omit<AssetSource, 'materials' | 'images' | 'uvLayouts'>;
   state: AssetState;
   images: ParcelImage[];
   findings: Finding[];
@@ -70,6 +71,10 @@ export interface BenchView {
   further: ParcelImage[];
   /** What each image is, by name, siblings and pixels. */
   detected: DetectedMap[];
+  /** Images of sets that are their material's beyond doubt, for slots that are empty. */
+  fills: Suggestion[];
+  /** Materials whose images are painted for another shading model than theirs. */
+  workflows: WorkflowChange[];
   /** Converted copies of other images, by path. */
   sidecars: { path: string; original: string }[];
   /** Images whose pixels were looked at. */
@@ -141,7 +146,7 @@ export async function replayedAsset(id: string) {
 export async function currentState(id: string): Promise<CurrentState> {
   const { asset, images, applied, state, skipped } = await replayedAsset(id);
   const [further, facts] = await Promise.all([furtherImages(asset, state, images), factsFor(images)]);
-  const context = createContext(asset.source, state, [...images, ...further], facts);
+  const context = createContext(asset.source, state, [...images, ...further], { facts });
   return {
     asset,
     images,
@@ -165,7 +170,7 @@ export async function benchView(id: string, current?: CurrentState): Promise<Ben
   const open = new Set(findings.map((finding) => finding.key));
   const candidates = Object.fromEntries(state.images.map((image) => [image.key, [...context.candidatesOf(image)]]));
   const ranked = new Set(Object.values(candidates).flatMap((list) => list.map(({ path }) => path)));
-  const { materials: _materials, images: _images, ...source } = asset.source;
+  const { materials: _materials, images: _images, uvLayouts: _layouts, ...source } = asset.source;
   return {
     id,
     name: asset.name,
@@ -179,6 +184,8 @@ export async function benchView(id: string, current?: CurrentState): Promise<Ben
     candidates,
     further: further.filter(({ path }) => ranked.has(path)),
     detected: [...context.detected.values()],
+    fills: context.settlement().fills,
+    workflows: context.settlement().workflows,
     sidecars: [...context.sidecars],
     looked: await countLooked(images, facts),
     deliveries: await listDeliveries(id),
@@ -203,7 +210,7 @@ function firstFindings(asset: AssetRow, images: readonly ParcelImage[], facts: F
   const version = `${asset.parcelId} ${asset.model} ${images.length} ${facts.size}`;
   const known = kept.get(asset.id);
   if (known?.version === version) return known.keys;
-  const keys = findFindings(asset.source, initialState(asset.source), images, facts).map((finding) => finding.key);
+  const keys = findFindings(asset.source, initialState(asset.source), images, { facts }).map((finding) => finding.key);
   if (kept.size >= KEPT_MOST) kept.clear();
   kept.set(asset.id, { version, keys });
   return keys;

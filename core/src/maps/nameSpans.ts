@@ -1,0 +1,209 @@
+import {
+  isUtilityWord,
+  isWeakWord,
+  JOINABLE_WORDS,
+  meaningOfWord,
+  meaningsOfLetter,
+  packedWord,
+  type WordMeaning,
+} from '../scene/channelWords.ts';
+import type { ChannelName, Component, NormalDirection } from '../scene/material.ts';
+
+/** One channel that an image can feed, and how. */
+export interface MapReading {
+  channel: ChannelName;
+  component: Component;
+  invert: boolean;
+  normalY: NormalDirection | null;
+}
+
+/**
+ * How much words tell by themselves: `packed` spells several channels, `word` means nothing else, `weak` also describes
+ * things, `joined` is part of a longer word, `letter` is one letter, `helper` names a baked map that no material reads.
+ */
+export type SpanKind = 'packed' | 'order' | 'word' | 'weak' | 'joined' | 'letter' | 'helper';
+
+/** Words of a name that may tell what the image is. */
+export interface NameSpan {
+  /** Words `start` to `end`, the end not included. */
+  start: number;
+  end: number;
+  kind: SpanKind;
+  /** The words themselves, separated by spaces. */
+  text: string;
+  /** Empty for helpers, and for letters, which are settled beside their siblings. */
+  readings: MapReading[];
+  /** What stays of a word that held the telling part. */
+  rest: string;
+  /** Confidence, in 0..1, where no sibling speaks for or against it. */
+  alone: number;
+}
+
+/** Words of one's own house and what they mean, such as `farbe` for baseColor. */
+export type HouseWords = Readonly<Record<string, ChannelName>>;
+
+const SURE = 0.95;
+const CUSTOM = 0.8;
+const DOUBTFUL = 0.6;
+
+/** Every part of a name that may tell the channel, in no order. */
+export function spansOf(words: readonly string[], house: HouseWords = {}): NameSpan[] {
+  const spans: NameSpan[] = [];
+  for (let start = 0; start < words.length; start += 1) {
+    for (let end = start + 1; end <= Math.min(words.length, start + 4); end += 1) {
+      const span = spanAt(words, start, end, house);
+      if (span) spans.push(span);
+    }
+    const joined = joinedAt(words, start);
+    if (joined) spans.push(joined);
+  }
+  return spans;
+}
+
+function spanAt(words: readonly string[], start: number, end: number, house: HouseWords): NameSpan | null {
+  const parts = words.slice(start, end);
+  const word = parts.join('');
+  const span = { start, end, text: parts.join(' '), rest: '' };
+  if (Object.hasOwn(house, word)) return { ...span, kind: 'word', readings: [readingOf(house[word])], alone: SURE };
+  if (isHelper(parts, start)) return { ...span, kind: 'helper', readings: [], alone: SURE };
+  const packed = packedWord(word);
+  if (packed && (parts.length === 1 || parts.every((part) => part.length === 1) || !packed.usual || word.length > 5)) {
+    const readings = packed.readings.map(([component, channel]) => plainReading(channel, component));
+    if (packed.usual) return { ...span, kind: 'packed', readings, alone: parts.some(isWeakWord) ? CUSTOM : SURE };
+    if (parts.length === 1) return { ...span, kind: 'order', readings, alone: 0.5 };
+  }
+  const pair = parts.length === 1 ? letterPair(word) : null;
+  if (pair) return { ...span, kind: 'order', readings: pair, alone: 0.5 };
+  const spelled = spelledOrder(parts);
+  if (spelled) return { ...span, kind: 'packed', ...spelled };
+  if (word.length === 1) {
+    const last = end === words.length;
+    return last && meaningsOfLetter(word).length > 0 ? { ...span, kind: 'letter', readings: [], alone: 0 } : null;
+  }
+  const meaning = meaningOfWord(word);
+  // Joined words must be telling together: `base color`, not `rope` `n` `or`.
+  if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1))) return null;
+  return withDirection(words, { ...span, ...meaningSpan(word, meaning) });
+}
+
+function meaningSpan(word: string, meaning: WordMeaning): Pick<NameSpan, 'kind' | 'readings' | 'alone'> {
+  const weak = isWeakWord(word);
+  return { kind: weak ? 'weak' : 'word', readings: [readingOf(meaning)], alone: weak ? DOUBTFUL : SURE };
+}
+
+/** `normal` followed by `opengl` is one telling part. */
+function withDirection(words: readonly string[], span: NameSpan): NameSpan {
+  const [reading] = span.readings;
+  const next = words[span.end];
+  if (reading?.channel !== 'normal' || reading.normalY || !next || !Object.hasOwn(DIRECTIONS, next)) return span;
+  return { ...span, end: span.end + 1, text: `${span.text} ${next}`, readings: [{ ...reading, normalY: DIRECTIONS[next] }] };
+}
+
+const DIRECTIONS: Record<string, NormalDirection> = {
+  gl: 'Y+',
+  ogl: 'Y+',
+  opengl: 'Y+',
+  yplus: 'Y+',
+  yup: 'Y+',
+  dx: 'Y-',
+  directx: 'Y-',
+  yminus: 'Y-',
+  ydown: 'Y-',
+};
+
+/** Normals of the world or the object, and other maps that are no material input. */
+function isHelper(parts: readonly string[], start: number): boolean {
+  const word = parts.join('');
+  if (/^(normal(world|object|ws|os)|(world|object|ws|os)normal)$/.test(word)) return true;
+  return isUtilityWord(word) && (start > 0 || parts.length > 1);
+}
+
+const VECTORS = new Set<ChannelName>(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface', 'normal']);
+
+/** A channel read in the usual way: colours and normals from r, g and b, scalars from r. */
+export function plainReading(channel: ChannelName, component?: Component, rest: Partial<MapReading> = {}): MapReading {
+  return { channel, component: component ?? (VECTORS.has(channel) ? 'rgb' : 'r'), invert: false, normalY: null, ...rest };
+}
+
+/** How an image is read that is named after a meaning. */
+export function readingOf(meaning: WordMeaning): MapReading {
+  switch (meaning) {
+    case 'normalYPlus':
+      return plainReading('normal', 'rgb', { normalY: 'Y+' });
+    case 'normalYMinus':
+      return plainReading('normal', 'rgb', { normalY: 'Y-' });
+    case 'bumpOrNormal':
+      return plainReading('bump');
+    case 'transparency':
+      return plainReading('opacity', 'r', { invert: true });
+    default:
+      return plainReading(meaning);
+  }
+}
+
+const PARTS: readonly Component[] = ['r', 'g', 'b', 'a'];
+const SCALARS = new Set<WordMeaning>(['occlusion', 'roughness', 'metalness', 'height', 'opacity', 'glossiness']);
+
+/** Several channels spelled out: `occlusion roughness metallic` in r, g, b; two by the customs of their pairs. */
+function spelledOrder(parts: readonly string[]): { readings: MapReading[]; alone: number } | null {
+  if (parts.length < 2) return null;
+  const meanings: WordMeaning[] = [];
+  for (const part of parts) {
+    const meaning = part.length > 1 ? meaningOfWord(part) : undefined;
+    if (!meaning || meanings.includes(meaning)) return null;
+    meanings.push(meaning);
+  }
+  if (parts.length > 2) {
+    if (!meanings.every((meaning) => SCALARS.has(meaning))) return null;
+    return { readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])), alone: SURE };
+  }
+  const pair = customaryPair(meanings[0], meanings[1]);
+  // `rough metal` describes a thing; `metallic roughness` does not.
+  const weak = parts.some(isWeakWord) && !parts.includes('alpha') && !parts.includes('gloss');
+  if (pair) return { readings: pair, alone: weak ? 0.5 : CUSTOM };
+  if (!SCALARS.has(meanings[0]) || !SCALARS.has(meanings[1])) return null;
+  return { readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])), alone: 0.5 };
+}
+
+/** Two letters for two channels, `mr` or `ms`; pixels have to bear them out. */
+function letterPair(word: string): MapReading[] | null {
+  if (!/^(mr|rm|ms|mg|sg|ro|or|ar|ra|mo|om)$/.test(word)) return null;
+  const meanings = [...word].map((letter): WordMeaning => LETTER_PAIRS[letter]);
+  if (word === 'sg') return customaryPair('specularColor', 'glossiness');
+  return customaryPair(meanings[0], meanings[1]) ?? meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i]));
+}
+
+const LETTER_PAIRS: Record<string, WordMeaning> = {
+  m: 'metalness',
+  r: 'roughness',
+  s: 'glossiness',
+  g: 'glossiness',
+  o: 'occlusion',
+  a: 'occlusion',
+};
+
+function customaryPair(first: WordMeaning, second: WordMeaning): MapReading[] | null {
+  const pair = `${first} ${second}`;
+  // glTF's own pair: green and blue.
+  if (pair === 'metalness roughness' || pair === 'roughness metalness') return [plainReading('roughness', 'g'), plainReading('metalness', 'b')];
+  if (pair === 'metalness glossiness') return [plainReading('metalness', 'r'), plainReading('glossiness', 'a')];
+  if (pair === 'specularColor glossiness') return [plainReading('specularColor'), plainReading('glossiness', 'a')];
+  if (pair === 'normal height') return [plainReading('normal'), plainReading('height', 'a')];
+  if (pair === 'baseColor glossiness') return [plainReading('baseColor'), plainReading('glossiness', 'a')];
+  if (pair === 'baseColor opacity' || pair === 'baseColor transparency') return [plainReading('baseColor'), plainReading('opacity', 'a')];
+  return null;
+}
+
+/** A long word joined to the name without a separator: `hullroughness`. */
+function joinedAt(words: readonly string[], i: number): NameSpan | null {
+  const word = words[i];
+  if (word.length < 7) return null;
+  for (const [known, meaning] of JOINABLE_WORDS) {
+    if (word.length <= known.length) continue;
+    const ends = word.endsWith(known);
+    if (!ends && !word.startsWith(known)) continue;
+    const rest = ends ? word.slice(0, -known.length) : word.slice(known.length);
+    return { start: i, end: i + 1, kind: 'joined', text: known, readings: [readingOf(meaning)], rest, alone: CUSTOM };
+  }
+  return null;
+}

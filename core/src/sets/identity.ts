@@ -1,0 +1,164 @@
+import { distance } from 'fastest-levenshtein';
+import { foldName } from '../links/fileIndex.ts';
+import { splitWords } from '../scene/channelWords.ts';
+
+/** What all names of one side (materials, or sets) have in common, so that the rest tells them apart. */
+export interface NameSide {
+  /** In how many names each word stands. */
+  counts: ReadonlyMap<string, number>;
+  names: number;
+  /** Words of the asset's own name, which tell nothing within it. */
+  assetWords: ReadonlySet<string>;
+}
+
+/** How much two names are alike, and why in words. */
+export interface Likeness {
+  /** In 0..1. */
+  score: number;
+  reason: string;
+}
+
+const UNLIKE: Likeness = { score: 0, reason: '' };
+
+/** Words by which programs and people mark that something is a material or an image. */
+const DECORATION = new Set(
+  'm mi mat mats mtl material materials shd shader shaders sh sg shadinggroup t tx tex texture textures map maps inst instance img image pbr baked bake bk group grp'.split(' '),
+);
+/** Names that programs give by themselves. */
+const DEFAULT_WORDS = new Set(
+  'material materials mat mtl default defaultmaterial lambert phong blinn standard surface shader initial shading group none unnamed untitled noname no name new color texture image images img node object mesh scene root model file'.split(' '),
+);
+
+/** A name's words: folded, numbers without leading zeros. */
+export function identityWords(name: string): string[] {
+  return splitWords(foldName(name)).map((word) => (/^\d+$/.test(word) ? String(Number(word)) : word));
+}
+
+/** True for names that programs give by themselves, such as `Material.001` or `lambert2`. */
+export function isDefaultName(words: readonly string[]): boolean {
+  return words.every((word) => DEFAULT_WORDS.has(word) || DECORATION.has(word) || /^\d+$/.test(word));
+}
+
+export function nameSide(names: readonly (readonly string[])[], assetWords: ReadonlySet<string>): NameSide {
+  const counts = new Map<string, number>();
+  for (const words of names) for (const word of new Set(words)) counts.set(word, (counts.get(word) ?? 0) + 1);
+  return { counts, names: names.length, assetWords };
+}
+
+/** A name with more and more of what tells nothing taken off. */
+interface Form {
+  text: string;
+  sorted: string;
+  cost: number;
+  how: string;
+}
+
+function formsOf(words: readonly string[], side: NameSide): Form[] {
+  const forms: Form[] = [];
+  const add = (left: readonly string[], cost: number, how: string) => {
+    if (left.length === 0) return;
+    forms.push({ text: left.join(''), sorted: [...left].sort().join(' '), cost, how });
+  };
+  add(words, 0, '');
+  const bare = trimmed(words, (word) => DECORATION.has(word));
+  if (bare.length < words.length) add(bare, 0.02, 'but for what marks it as a material or image');
+  if (side.names > 1) {
+    const own = bare.filter((word) => (side.counts.get(word) ?? 0) < side.names);
+    if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
+  }
+  const foreign = bare.filter((word) => !side.assetWords.has(word) && (side.names < 2 || (side.counts.get(word) ?? 0) < side.names));
+  if (foreign.length < bare.length) add(foreign, 0.05, "but for the asset's own name");
+  return forms;
+}
+
+/** Without such words at either end; never empty. */
+function trimmed(words: readonly string[], isTrim: (word: string) => boolean): readonly string[] {
+  let [start, end] = [0, words.length];
+  while (start < end - 1 && isTrim(words[start])) start += 1;
+  while (end > start + 1 && isTrim(words[end - 1])) end -= 1;
+  return words.slice(start, end);
+}
+
+/** Other order of the same words. */
+const REORDERED = 0.06;
+
+/** How much the words of a material and those of a set speak of one thing; see docs/evidence.md for the weights. */
+export function likenessOf(material: readonly string[], materials: NameSide, set: readonly string[], sets: NameSide): Likeness {
+  if (material.length === 0 || set.length === 0) return UNLIKE;
+  let best = UNLIKE;
+  for (const a of formsOf(material, materials)) {
+    for (const b of formsOf(set, sets)) {
+      const same = a.text === b.text;
+      if (!same && a.sorted !== b.sorted) continue;
+      const score = 1 - a.cost - b.cost - (same ? 0 : REORDERED);
+      const onlyNumber = /^\d+$/.test(a.text);
+      const value = onlyNumber ? Math.min(score, NUMBER_ALONE) : score;
+      if (value <= best.score) continue;
+      const how = [...new Set([a.how, b.how])].filter(Boolean).join(', ');
+      const what = onlyNumber ? `the same number ${a.text}` : same ? 'the same name' : 'the same words in another order';
+      best = { score: value, reason: [what, how].filter(Boolean).join(' ') };
+    }
+  }
+  if (best.score > 0) return best;
+  return overlapOf(material, materials, set, sets);
+}
+
+/** A number is all that is left of both names. */
+const NUMBER_ALONE = 0.6;
+const WHOLE_OVERLAP = 0.62;
+const CONTAINED = 0.16;
+/** Names whose numbers differ speak of siblings. */
+const OTHER_NUMBER = 0.15;
+
+/** Names that share some words, each weighing the more the rarer it is. */
+function overlapOf(material: readonly string[], materials: NameSide, set: readonly string[], sets: NameSide): Likeness {
+  const [first, second] = [new Set(material), new Set(set)];
+  let [shared, all] = [0, 0];
+  const common: string[] = [];
+  const used = new Set<string>();
+  for (const word of first) {
+    const match = matchWord(word, second, used);
+    const weight = Math.max(weightOf(word, materials), match ? weightOf(match.word, sets) : 0);
+    all += weight;
+    if (!match) continue;
+    used.add(match.word);
+    shared += weight * match.closeness;
+    if (weight > FAINT_WEIGHT) common.push(match.word);
+  }
+  for (const word of second) if (!used.has(word)) all += weightOf(word, sets);
+  if (common.length === 0 || all === 0) return UNLIKE;
+  const strayNumbers = numbersDiffer(first, second);
+  const contained = used.size === second.size || used.size === first.size;
+  const score = (WHOLE_OVERLAP * shared) / all + (contained ? CONTAINED : 0);
+  const reason = `both hold "${common.join(' ')}"`;
+  return strayNumbers ? { score: score * OTHER_NUMBER, reason: `${reason}, but their numbers differ` } : { score, reason };
+}
+
+const FAINT_WEIGHT = 0.2;
+
+function weightOf(word: string, { counts, names, assetWords }: NameSide): number {
+  if (DECORATION.has(word)) return 0.05;
+  if (assetWords.has(word)) return 0.15;
+  if (names < 2) return 0.8;
+  return Math.max(0.05, 1 - ((counts.get(word) ?? 1) - 1) / (names - 1));
+}
+
+/** The word itself, or one that is it in another form: plural, shortened, one letter off. */
+function matchWord(word: string, others: ReadonlySet<string>, used: ReadonlySet<string>): { word: string; closeness: number } | null {
+  if (others.has(word) && !used.has(word)) return { word, closeness: 1 };
+  if (/^\d+$/.test(word)) return null;
+  for (const other of others) {
+    if (used.has(other) || /^\d+$/.test(other)) continue;
+    const [short, long] = word.length < other.length ? [word, other] : [other, word];
+    if (`${short}s` === long || `${short}es` === long) return { word: other, closeness: 0.95 };
+    if (short.length >= 3 && long.startsWith(short) && short.length >= 0.4 * long.length) return { word: other, closeness: 0.75 };
+    if (short.length >= 5 && distance(short, long) === 1) return { word: other, closeness: 0.8 };
+  }
+  return null;
+}
+
+/** Both have numbers, and none in common. */
+function numbersDiffer(first: ReadonlySet<string>, second: ReadonlySet<string>): boolean {
+  const [a, b] = [first, second].map((words) => [...words].filter((word) => /^\d+$/.test(word)));
+  return a.length > 0 && b.length > 0 && !a.some((number) => b.includes(number));
+}

@@ -1,0 +1,93 @@
+import type { AssetState, SlotAssignment, WorkflowChange } from '../asset/asset.ts';
+import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material, type Workflow } from '../scene/material.ts';
+import type { ImageSet, SetMember } from './imageSets.ts';
+import type { SetEvidence } from './matchSets.ts';
+
+/** A slot that is empty or whose image is missing, and an image that fits it. */
+export interface Suggestion extends SlotAssignment {
+  reason: string;
+  confidence: number;
+  /** Key of the missing image that the slot reads now; null for an empty slot. */
+  missing: string | null;
+}
+
+/** What a set gives to a material. */
+export interface SetOffer {
+  suggestions: Suggestion[];
+  /** The shading model that the set is painted for, where it is not the material's own. */
+  workflow: WorkflowChange | null;
+}
+
+/** How sure slots of a set are that is the material's beyond doubt. */
+const OF_OWN_SET = 0.97;
+
+/**
+ * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless the set is
+ * painted for specular and gloss. Images that the material reads already are not offered again, packed ones aside.
+ * `resolvedPath` gives the file that an image of the state is, or plainly will be.
+ */
+export function offerSet(material: Material, { set, reasons }: SetEvidence, state: AssetState, resolvedPath: (key: string) => string | null): SetOffer {
+  const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
+  const reads = new Set(
+    Object.values(material.channels).flatMap((channel) => {
+      const path = channel?.map && resolvedPath(channel.map.image);
+      return path ? [path] : [];
+    }),
+  );
+  const suggestions: Suggestion[] = [];
+  const filled = new Set<ChannelName>();
+  for (const member of orderedMembers(set)) {
+    const { map, reading } = member;
+    const inverse = reading.channel === 'glossiness' && !specGloss && material.workflow !== 'specGloss';
+    const channel = inverse ? 'roughness' : reading.channel;
+    const missing = missingImage(material, channel, resolvedPath, state);
+    if (filled.has(channel) || missing === 'read') continue;
+    if (map.constant && isSettled(material, channel)) continue;
+    if (reads.has(map.path) && !map.packed) continue;
+    filled.add(channel);
+    suggestions.push({
+      material: material.key,
+      channel,
+      image: map.path,
+      component: reading.component,
+      invert: inverse ? !reading.invert : reading.invert,
+      space: COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel),
+      normalY: reading.normalY ?? 'Y+',
+      reason: [...map.evidence, ...reasons, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),
+      confidence: Math.min(OF_OWN_SET, member.confidence),
+      missing,
+    });
+  }
+  const changes = specGloss && material.workflow !== 'specGloss' && suggestions.some(({ channel }) => channel === 'glossiness' || channel === 'specularColor');
+  const workflow: Workflow = 'specGloss';
+  return { suggestions, workflow: changes ? { material: material.key, workflow, exponent: null } : null };
+}
+
+/** Roughness before the glossiness that would stand for it. */
+function orderedMembers({ members }: ImageSet): SetMember[] {
+  return [...members].sort((a, b) => Number(a.reading.channel === 'glossiness') - Number(b.reading.channel === 'glossiness'));
+}
+
+/** Painted as specular colour and gloss, with neither metalness nor roughness. */
+function isSpecGloss({ members }: ImageSet): boolean {
+  const channels = new Set(members.map(({ reading }) => reading.channel));
+  return channels.has('specularColor') && channels.has('glossiness') && !channels.has('metalness') && !channels.has('roughness');
+}
+
+function paintedMetalRough({ channels }: Material, resolvedPath: (key: string) => string | null): boolean {
+  return [channels.metalness, channels.roughness].some((channel) => channel?.map && resolvedPath(channel.map.image) !== null);
+}
+
+/** The key of the missing image that the slot reads, null where it reads none, `read` where its image is there. */
+function missingImage(material: Material, channel: ChannelName, resolvedPath: (key: string) => string | null, state: AssetState): string | null | 'read' {
+  const map = material.channels[channel]?.map;
+  if (!map) return null;
+  if (resolvedPath(map.image) !== null) return 'read';
+  return state.images.some(({ key }) => key === map.image) ? map.image : null;
+}
+
+/** A map of one value adds nothing where somebody set the value, nor where its value would be neutral. */
+function isSettled(material: Material, channel: ChannelName): boolean {
+  const own = material.channels[channel];
+  return channel === 'normal' || channel === 'occlusion' || (own !== undefined && own.source.from !== 'file');
+}

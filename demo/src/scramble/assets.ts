@@ -1,0 +1,93 @@
+import { createMesh, type PolygonMesh } from '@kinkajou/core/scene/document';
+import { type Background, type Island, type Planes, paintSurface, randomLayout } from './surfaces.ts';
+
+/** One material of a scrambled asset, with the truth about it. */
+export interface ScrambleMaterial {
+  /** Words of what it is, in lower case. */
+  words: readonly string[];
+  alpha: 'opaque' | 'mask' | 'blend';
+  planes: Planes;
+  mesh: PolygonMesh;
+}
+
+export interface ScrambleAsset {
+  name: string;
+  materials: ScrambleMaterial[];
+}
+
+interface Plan {
+  name: string;
+  background: Background;
+  /** Materials by their words; `~` cuts out, `%` blends, `*` glows. */
+  materials: string[];
+}
+
+/** A dozen and more of the harbour's simple things; contained, numbered and misleading names among them. */
+const PLANS: readonly Plan[] = [
+  { name: 'mooring_buoy', background: 'flat', materials: ['float', 'chain', 'ring'] },
+  { name: 'cargo_crate', background: 'padded', materials: ['crate'] },
+  { name: 'dock_crane', background: 'padded', materials: ['jib', 'cab', 'base', 'hook', 'cable'] },
+  { name: 'mast_kit', background: 'flat', materials: ['mast', 'mast rope', 'boom'] },
+  { name: 'rack', background: 'padded', materials: ['part 001', 'part 002', 'part 003', 'part 004', 'part 005'] },
+  { name: 'yard_sign', background: 'flat', materials: ['glow sign *', 'rough rope', 'normal bolt'] },
+  { name: 'wheelhouse', background: 'flat', materials: ['glass %', 'metal', 'wood'] },
+  { name: 'kelp_bed', background: 'flat', materials: ['kelp leaf ~', 'kelp stem'] },
+  { name: 'net_store', background: 'flat', materials: ['netting ~', 'cork'] },
+  { name: 'signal_lamp', background: 'padded', materials: ['lamp housing', 'lamp lens %', 'lamp bulb *'] },
+  { name: 'ladder', background: 'clear', materials: ['rail', 'rung'] },
+  { name: 'winch', background: 'padded', materials: ['winch drum', 'winch drum cap', 'winch base'] },
+  { name: 'quay_wall', background: 'painted', materials: ['stone', 'coping'] },
+  { name: 'barrel', background: 'flat', materials: ['barrel'] },
+];
+
+export const ASSET_NAMES = PLANS.map(({ name }) => name);
+
+const kept = new Map<string, ScrambleAsset>();
+
+/** One asset by name, computed once. */
+export function scrambleAsset(name: string): ScrambleAsset {
+  const known = kept.get(name);
+  if (known) return known;
+  const index = PLANS.findIndex((plan) => plan.name === name);
+  const plan = PLANS[index];
+  const materials = plan.materials.map((text, i): ScrambleMaterial => {
+    const alpha = text.endsWith('~') ? 'mask' : text.endsWith('%') ? 'blend' : 'opaque';
+    const words = text.replace(/ [~%*]$/, '').split(' ');
+    const seed = index * 31 + i * 7 + 3;
+    const islands = plan.background === 'painted' || alpha !== 'opaque' ? WHOLE : randomLayout(seed);
+    const planes = paintSurface({ seed, islands, background: islands === WHOLE ? 'painted' : plan.background, alpha, glows: text.endsWith('*') });
+    return { words, alpha, planes, mesh: panels(words.join('_'), islands, i) };
+  });
+  const asset = { name, materials };
+  kept.set(name, asset);
+  return asset;
+}
+
+const WHOLE: readonly Island[] = [{ left: 0, low: 0, wide: 1, high: 1 }];
+/** Quads along each side of an island. */
+const GRID = 4;
+
+/** A flat panel for each island, side by side, facing +Z. */
+function panels(name: string, islands: readonly Island[], row: number): PolygonMesh {
+  const points: number[] = [];
+  const uvs: number[] = [];
+  const corners: number[] = [];
+  for (const [i, { left, low, wide, high }] of islands.entries()) {
+    const first = points.length / 3;
+    for (let y = 0; y <= GRID; y += 1)
+      for (let x = 0; x <= GRID; x += 1) {
+        points.push(i * 0.5 + 0.4 * (x / GRID), row * 0.6 + 0.4 * (y / GRID), 0);
+        uvs.push(left + (wide * x) / GRID, low + (high * y) / GRID);
+      }
+    for (let y = 0; y < GRID; y += 1)
+      for (let x = 0; x < GRID; x += 1) {
+        const at = first + y * (GRID + 1) + x;
+        corners.push(at, at + 1, at + GRID + 2, at + GRID + 1);
+      }
+  }
+  const index = Uint32Array.from(corners);
+  return createMesh(name, Float64Array.from(points), new Uint32Array(corners.length / 4).fill(4), index, {
+    normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from([0, 0, 1]), index: new Uint32Array(corners.length) },
+    uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() }],
+  });
+}
