@@ -23,6 +23,12 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
       if (channel !== 'bump' && channel !== 'height') target.value = unitValue(channel);
       if (channel === 'opacity' && material.alphaMode === 'opaque') material.alphaMode = 'blend';
     });
+    for (const { material: key, workflow } of edit.workflows ?? []) {
+      const material = draft.materials.find((other) => other.key === key);
+      // Values that the other model left behind would stand against the images of the new one.
+      for (const channel of workflow === 'specGloss' ? (['metalness', 'roughness'] as const) : [])
+        if (material && !material.channels[channel]?.map) delete material.channels[channel];
+    }
     changeWorkflows(draft, edit.workflows ?? [], skip);
   },
   describe(edit) {

@@ -67,9 +67,10 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     const [best] = image.resolved ? [] : ranked(image);
     return image.tiles?.[0]?.path ?? image.resolved ?? (best?.safe ? best.path : null);
   };
+  const factsOf = (path: string) => facts.get(files.get(path)?.sha256 ?? '') ?? null;
   const settlement = once((): Settlement => {
     const matching = matchSets({ source, state, sets: sets(), files, facts, house, resolvedPath });
-    return settleSets(matching, state, resolvedPath);
+    return settleSets(matching, { source, state, resolvedPath, factsOf });
   });
   return {
     source,
@@ -85,6 +86,7 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     verdictOf: remember((slot) => judgeSlot(slot, slots)),
     candidatesOf: remember((image) => withProposal(ranked(image), settlement().links.get(image.key))),
     resolvedPath,
+    factsOf,
     sets,
     settlement,
   };

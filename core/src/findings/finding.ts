@@ -94,6 +94,8 @@ export interface FindingContext {
   candidatesOf(image: AssetImage): readonly Candidate[];
   /** The file that an image of the state is, or plainly will be by its name; null while it is missing. */
   resolvedPath(key: string): string | null;
+  /** What the pixels of a file say; null where they were not looked at. */
+  factsOf(path: string): PixelFacts | null;
   /** Images as sets; worked out once. */
   sets(): readonly ImageSet[];
   /** Which sets belong to which materials, and what follows from it; worked out once. */

@@ -11,7 +11,7 @@ function questionFinding(question: SetQuestion, context: FindingContext): Findin
   const { state } = context;
   const { material: key, candidates } = question;
   const material = findMaterial(state, key);
-  const choices = material ? candidates.map((candidate) => editsOfSet(material, candidate, state, context.resolvedPath)) : [];
+  const choices = material ? candidates.map((candidate) => editsOfSet(material, candidate, context)) : [];
   const lost = lostImages(question, context);
   const [first] = candidates;
   const names = candidates.slice(0, 3).map(({ set }) => `"${set.label}"${set.folder ? ` in ${set.folder}` : ''}`);

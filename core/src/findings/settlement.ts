@@ -1,7 +1,7 @@
 import { type AssetState, type Edit, findMaterial, type SlotAddress, type SlotAssignment, type WorkflowChange } from '../asset/asset.ts';
 import type { Material } from '../scene/material.ts';
 import type { SetEvidence, SetMatching, SetQuestion } from '../sets/matchSets.ts';
-import { offerSet, type Suggestion } from '../sets/suggest.ts';
+import { type OfferInputs, offerSet, type Suggestion } from '../sets/suggest.ts';
 import type { FindingChoice } from './finding.ts';
 
 /** A file that the match of sets gives to a missing image. */
@@ -27,7 +27,8 @@ export interface Settlement {
 /** From this on an image of a set that is beyond doubt is taken without asking. */
 export const SURE_IMAGE = 0.8;
 
-export function settleSets(matching: SetMatching, state: AssetState, resolvedPath: (key: string) => string | null): Settlement {
+export function settleSets(matching: SetMatching, inputs: OfferInputs): Settlement {
+  const { state } = inputs;
   const fills: Suggestion[] = [];
   const workflows: WorkflowChange[] = [];
   const forMissing = new Map<string, Suggestion[]>();
@@ -35,7 +36,7 @@ export function settleSets(matching: SetMatching, state: AssetState, resolvedPat
   for (const match of matching.matches) {
     const material = findMaterial(state, match.material);
     if (!material) continue;
-    const offer = offerSet(material, match, state, resolvedPath);
+    const offer = offerSet(material, match, inputs);
     if (offer.workflow) workflows.push(offer.workflow);
     for (const suggestion of offer.suggestions) {
       const slot = `${suggestion.material}\n${suggestion.channel}`;
@@ -76,8 +77,9 @@ function readsAlike(map: { component: string; invert: boolean }, { component, in
 }
 
 /** The edits by which a set becomes a material's, and the files that it brings. */
-export function editsOfSet(material: Material, evidence: SetEvidence, state: AssetState, resolvedPath: (key: string) => string | null): FindingChoice {
-  const { suggestions, workflow } = offerSet(material, evidence, state, resolvedPath);
+export function editsOfSet(material: Material, evidence: SetEvidence, inputs: OfferInputs): FindingChoice {
+  const { state } = inputs;
+  const { suggestions, workflow } = offerSet(material, evidence, inputs);
   const origin = { from: 'hand' as const, detail: `the set "${evidence.set.label}" was chosen for ${material.key}` };
   const edits: Edit[] = [];
   const byImage = new Map<string, Suggestion[]>();

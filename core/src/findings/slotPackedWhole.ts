@@ -20,7 +20,7 @@ export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
         channel: reading.channel,
         image: file.path,
         component: reading.component,
-        invert: false,
+        invert: reading.invert,
         space: defaultSpace(reading.channel),
         normalY: 'Y+',
       }),

@@ -1,6 +1,7 @@
 import type { MapReading } from '../maps/classifyName.ts';
 import { contradiction, isNormalLike, judgePixels } from '../maps/judgePixels.ts';
 import { type ChannelName, COLOUR_CHANNELS } from '../scene/material.ts';
+import { servedReading } from '../maps/servedReading.ts';
 import type { MappedSlot } from './finding.ts';
 
 /** What is wrong with what a slot reads, at most one thing: the most telling explanation wins. */
@@ -22,8 +23,10 @@ const TELLING = 0.8;
 export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVerdict | null {
   const { channel, map, file, facts, named } = slot;
   if (!file || !named) return null;
-  const says = named.confidence >= TELLING ? named.readings : [];
-  if (named.packed && says.length > 1) return judgePacked(slot, says);
+  // What a name spells is believed only as far as the pixels bear it out.
+  const spelled = slot.detected?.packed === false && named.packed ? slot.detected.readings : named.readings;
+  const says = named.confidence >= TELLING ? spelled : [];
+  if (named.packed && says.length > 1) return judgePacked(slot, slot.detected?.readings.length ? slot.detected.readings : says);
   const relief = channel === 'bump' || channel === 'height';
   const [reading] = says;
   if (relief && (facts ? isNormalLike(facts) : reading?.channel === 'normal')) {
@@ -44,8 +47,10 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   return pixels ? { kind: 'pixels', why: pixels } : null;
 }
 
-function judgePacked({ channel, map }: MappedSlot, readings: MapReading[]): SlotVerdict | null {
+function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[]): SlotVerdict | null {
+  const readings = packed.map((reading) => servedReading(reading, material.workflow));
   const own = readings.find((reading) => reading.channel === channel);
+  if (own && own.invert !== map.invert && map.component === own.component) return { kind: 'packedWhole', readings };
   if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a'))) return null;
   return { kind: 'packedWhole', readings };
 }

@@ -8,7 +8,7 @@ import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { completeParams } from '../materials/recipes/recipe.ts';
 import { recipeOf } from '../materials/recipes/recipes.ts';
-import type { Workflow } from '../scene/material.ts';
+import type { Material, Workflow } from '../scene/material.ts';
 import type { ReadFile } from './bake.ts';
 
 const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };
@@ -26,7 +26,7 @@ export interface PreparedState {
 
 /** Which materials a destination needs in another shading model, or with their tint in the pixels. */
 export function preparationsOf(state: AssetState, { workflow, whiteFactors }: Destination): { recipe: string; materials: string[] }[] {
-  const other = state.materials.filter((material) => needsConversion(material.workflow, workflow) && recipeOf(RECIPE[workflow]).refuses(material) === null);
+  const other = state.materials.filter((material) => needsConversion(material, workflow) && recipeOf(RECIPE[workflow]).refuses(material) === null);
   const tinted = whiteFactors ? state.materials.filter((material) => recipeOf('bake-tint').refuses(material) === null) : [];
   return [
     { recipe: 'bake-tint', materials: tinted.map(({ key }) => key) },
@@ -34,9 +34,10 @@ export function preparationsOf(state: AssetState, { workflow, whiteFactors }: De
   ].filter(({ materials }) => materials.length > 0);
 }
 
-/** A legacy material is read as metal/rough by its values; pixels are converted between the two modern models. */
-function needsConversion(from: Workflow, to: Workflow): boolean {
-  return from !== to && !(from === 'legacy' && to === 'metalRough');
+/** A legacy material without a specular image is read as metal/rough by its values; pixels are converted. */
+function needsConversion({ workflow: from, channels }: Material, to: Workflow): boolean {
+  if (from === 'legacy' && to === 'metalRough') return Boolean(channels.specularColor?.map) && !channels.metalness?.map;
+  return from !== to;
 }
 
 export interface PrepareOptions {

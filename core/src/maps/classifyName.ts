@@ -37,6 +37,8 @@ const PAIR_OF_LETTERS = 0.7;
 const BESIDE_SIBLINGS = 0.85;
 /** A bare name whose siblings follow a scheme is their base colour. */
 const BARE = 0.8;
+/** A name that tells its channel as well as this is no bare name. */
+const WELL_SPELLED = 0.9;
 /** A letter that only other sets speak for, or that stands behind a word for a thing. */
 const LONE_LETTER = 0.65;
 
@@ -267,13 +269,16 @@ function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<
   const folders = new Set(names.map(({ folder }) => folder));
   return classes.map((found, i) => {
     const { words, folder } = names[i];
-    if (found.readings.length > 0 || found.helper) return found;
     const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
+    // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
+    const whole = bare !== undefined && bare.size > 1 && !bare.has('baseColor') && found.set !== setOf(words, 0, 0);
+    const named = !whole || (found.confidence >= WELL_SPELLED && !found.readings.every(({ channel }) => bare.has(channel)));
+    if ((found.readings.length > 0 && named) || found.helper) return found;
     if (bare && bare.size > 0) {
       if (bare.has('baseColor')) return found;
       const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
       const set = setOf(words, 0, 0);
-      return { ...found, set, readings: [readingOf('baseColor')], confidence: bare.size > 1 ? BARE : 0.7, evidence: [why] };
+      return { ...found, set, telling: '', packed: false, readings: [readingOf('baseColor')], confidence: bare.size > 1 ? BARE : 0.7, evidence: [why] };
     }
     const byFolder = readFolder(folder, folders, house);
     if (byFolder) return { ...found, set: words.join(' '), ...byFolder };

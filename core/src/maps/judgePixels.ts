@@ -35,12 +35,16 @@ export function judgePixels(facts: PixelFacts): PixelJudgement {
   return { kind: 'unclear', confidence: 0.3, evidence: `mean ${meanInWords(facts)}, saturation ${facts.saturation.toFixed(2)}` };
 }
 
+const STEEP_UNIT = 0.95;
+
 /** True for images whose pixels are tangent-space normals, unit length or nearly so. */
 export function isNormalLike(facts: PixelFacts): boolean {
   if (facts.components < 3 || facts.grey > 0.6) return false;
   const [r, g, b] = facts.mean;
   const around = Math.abs(r - 0.5) < 0.1 && Math.abs(g - 0.5) < 0.1;
-  return around && ((facts.unit > 0.85 && b > 0.62) || (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15));
+  // Steep relief leaves little blue; unit vectors all over are normals nevertheless.
+  const steep = facts.unit > STEEP_UNIT && Math.abs(r - 0.5) < 0.2 && Math.abs(g - 0.5) < 0.2 && b > 0.5;
+  return steep || (around && ((facts.unit > 0.85 && b > 0.62) || (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15)));
 }
 
 /** A blue that varies less than this says nothing. */

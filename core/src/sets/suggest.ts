@@ -1,5 +1,8 @@
-import type { AssetState, SlotAssignment, WorkflowChange } from '../asset/asset.ts';
+import type { AssetSource, AssetState, SlotAssignment, WorkflowChange } from '../asset/asset.ts';
+import type { PixelFacts } from '../maps/pixelFacts.ts';
+import { servedReading } from '../maps/servedReading.ts';
 import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material, type Workflow } from '../scene/material.ts';
+import { alphaWithin } from './alphaWithin.ts';
 import type { ImageSet, SetMember } from './imageSets.ts';
 import type { SetEvidence } from './matchSets.ts';
 
@@ -18,15 +21,24 @@ export interface SetOffer {
   workflow: WorkflowChange | null;
 }
 
+/** What offers are made from. */
+export interface OfferInputs {
+  source: AssetSource;
+  state: AssetState;
+  /** The file that an image of the state is, or plainly will be; null while it is missing. */
+  resolvedPath(key: string): string | null;
+  /** What the pixels of a file say; null where they were not looked at. */
+  factsOf(path: string): PixelFacts | null;
+}
+
 /** How sure slots of a set are that is the material's beyond doubt. */
 const OF_OWN_SET = 0.97;
 
 /**
  * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless the set is
  * painted for specular and gloss. Images that the material reads already are not offered again, packed ones aside.
- * `resolvedPath` gives the file that an image of the state is, or plainly will be.
  */
-export function offerSet(material: Material, { set, reasons }: SetEvidence, state: AssetState, resolvedPath: (key: string) => string | null): SetOffer {
+export function offerSet(material: Material, { set, reasons }: SetEvidence, { state, source, resolvedPath, factsOf }: OfferInputs): SetOffer {
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
   const reads = new Set(
     Object.values(material.channels).flatMap((channel) => {
@@ -38,19 +50,23 @@ export function offerSet(material: Material, { set, reasons }: SetEvidence, stat
   const filled = new Set<ChannelName>();
   for (const member of orderedMembers(set)) {
     const { map, reading } = member;
-    const inverse = reading.channel === 'glossiness' && !specGloss && material.workflow !== 'specGloss';
-    const channel = inverse ? 'roughness' : reading.channel;
+    const served = servedReading(reading, specGloss ? 'specGloss' : material.workflow);
+    const { channel } = served;
+    const inverse = channel !== reading.channel;
     const missing = missingImage(material, channel, resolvedPath, state);
     if (filled.has(channel) || missing === 'read') continue;
     if (map.constant && isSettled(material, channel)) continue;
     if (reads.has(map.path) && !map.packed) continue;
+    // A clear background is no cut-out, whatever the name says.
+    const facts = channel === 'opacity' && served.component === 'a' ? factsOf(map.path) : null;
+    if (facts && alphaWithin(source.uvLayouts?.[material.key], facts) === 0) continue;
     filled.add(channel);
     suggestions.push({
       material: material.key,
       channel,
       image: map.path,
-      component: reading.component,
-      invert: inverse ? !reading.invert : reading.invert,
+      component: served.component,
+      invert: served.invert,
       space: COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel),
       normalY: reading.normalY ?? 'Y+',
       reason: [...map.evidence, ...reasons, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),

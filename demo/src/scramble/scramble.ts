@@ -50,8 +50,8 @@ export interface ScrambleCase {
   relation: Relation;
   loss: Loss;
   format: Format;
-  /** The same names in a second folder, with other pixels. */
-  rivals?: boolean;
+  /** The same names in a second folder: in other colours, or upside down, which the UV layout tells. */
+  rivals?: 'recoloured' | 'turned';
   /** A person must be asked: nothing tells which set is whose. */
   asks?: boolean;
 }
@@ -141,7 +141,7 @@ export async function scramble(of: ScrambleCase): Promise<ScrambledParcel> {
       const name = fileName(file, set, scheme, own);
       const path = `${folder}${name}.${extension}`;
       files[path] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: content.data }, type);
-      if (of.rivals) files[`archive/${path}`] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: turned(content) }, type);
+      if (of.rivals) files[`archive/${path}`] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: of.rivals === 'turned' ? turned(content) : recoloured(content, file) }, type);
       for (const { channel, plane } of content.truth) truth.push({ material, channel, plane, file: path });
       writeSlots(entry, file, source, writtenPath(file, set, scheme, { ...own, index: i }, path));
     }
@@ -211,6 +211,18 @@ function writeSlots(entry: { material: Material; images: Map<string, string> }, 
   };
   for (const { channel, component, invert } of file.slots) use(channel, component, invert);
   if (file.alpha === 'cover' && source.planes.opacity) use('opacity', 'a');
+}
+
+/** Other pixels of the same kind and layout. */
+function recoloured({ data, components }: { data: Uint8Array; components: number }, { rgb }: SchemeFile): Uint8Array {
+  const vectors = rgb === 'normal' || rgb === 'normalDown';
+  return data.map((value, i) => {
+    if (vectors) return i % components === 0 ? 255 - value : value;
+    if (components === 4 && i % 4 === 3) return value;
+    if (components === 1) return Math.round(value * 0.6) + 20;
+    const k = i % components;
+    return data[i - k + ((k + 1) % 3)];
+  });
 }
 
 /** Other pixels of the same kind: upside down. */
