@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { main } from '../cli/src/main.ts';
 import { type Measured, measurePackage, type OpenFinding, questionsOf } from '@kinkajou/demo/scramble/measure';
-import { scramble, type ScrambleCase } from '@kinkajou/demo/scramble/scramble';
+import { scramble, type ScrambleCase, type ScrambledParcel } from '@kinkajou/demo/scramble/scramble';
 import { scrambleTable } from '@kinkajou/demo/scramble/table';
 
 /**
@@ -20,8 +20,8 @@ export interface Recovered {
 }
 
 /** One parcel through the command line's own path. */
-export async function recover(of: ScrambleCase, folder: string): Promise<Recovered> {
-  const parcel = await scramble(of);
+export async function recover(of: ScrambleCase, folder: string, parcel?: ScrambledParcel): Promise<Recovered> {
+  parcel ??= await scramble(of);
   const [input, out] = [join(folder, 'in'), join(folder, 'out')];
   await rm(input, { recursive: true, force: true });
   await rm(out, { recursive: true, force: true });

@@ -1,8 +1,9 @@
 import { type AssetState, type Edit, findMaterial, type SlotAddress, type SlotAssignment, type WorkflowChange } from '../asset/asset.ts';
-import type { Material } from '../scene/material.ts';
+import type { MapUse, Material } from '../scene/material.ts';
 import type { SetEvidence, SetMatching, SetQuestion } from '../sets/matchSets.ts';
 import { type OfferInputs, offerSet, type Suggestion } from '../sets/suggest.ts';
 import type { FindingChoice } from './finding.ts';
+import { readsInverted } from './slotVerdict.ts';
 
 /** A file that the match of sets gives to a missing image. */
 export interface LinkProposal {
@@ -69,8 +70,8 @@ function asLink(key: string, suggestions: readonly Suggestion[], state: AssetSta
 }
 
 /** Whether what is written reads the same numbers from the image as the assignment would. */
-function readsAlike(map: { component: string; invert: boolean }, { component, invert, channel }: SlotAssignment): boolean {
-  if (map.invert !== invert) return false;
+function readsAlike(map: MapUse, { component, invert, channel }: SlotAssignment): boolean {
+  if (readsInverted(map) !== invert) return false;
   if (map.component === component) return true;
   const first = new Set(['rgb', 'r', 'luminance']);
   return first.has(map.component) && first.has(component) && channel !== 'baseColor' && channel !== 'emission';

@@ -1,6 +1,6 @@
 import type { MapReading } from '../maps/classifyName.ts';
 import { contradiction, isNormalLike, judgePixels } from '../maps/judgePixels.ts';
-import { type ChannelName, COLOUR_CHANNELS } from '../scene/material.ts';
+import { type ChannelName, COLOUR_CHANNELS, type MapUse } from '../scene/material.ts';
 import { servedReading } from '../maps/servedReading.ts';
 import type { MappedSlot } from './finding.ts';
 
@@ -39,7 +39,7 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
       return { kind: 'bumpAsNormal', why: grey && facts ? judgePixels(facts).evidence : named.evidence.join('; '), sure: grey };
     }
   }
-  if (isInverse(channel, reading) && !map.invert) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
+  if (isInverse(channel, reading) && !readsInverted(map)) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
   const alone = map.component === 'rgb' || (map.component === 'r' && !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
   // A name that the pixels belie says nothing against the slot.
@@ -50,9 +50,14 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
 function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[]): SlotVerdict | null {
   const readings = packed.map((reading) => servedReading(reading, material.workflow));
   const own = readings.find((reading) => reading.channel === channel);
-  if (own && own.invert !== map.invert && map.component === own.component) return { kind: 'packedWhole', readings };
+  if (own && own.invert !== readsInverted(map) && map.component === own.component) return { kind: 'packedWhole', readings };
   if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a'))) return null;
   return { kind: 'packedWhole', readings };
+}
+
+/** Turned round by a word or by a negative gain. */
+export function readsInverted({ invert, gain }: Pick<MapUse, 'invert' | 'gain'>): boolean {
+  return invert !== gain < 0;
 }
 
 function isInverse(channel: ChannelName, reading: MapReading | undefined): boolean {

@@ -134,7 +134,8 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
   if (!seen?.direction) return reading;
   evidence.push(`slopes fit ${seen.direction} (${seen.confidence.toFixed(2)})`);
   if (reading.normalY && reading.normalY !== seen.direction) evidence.push(`the name says ${reading.normalY}`);
-  const normalY: NormalDirection = reading.normalY && seen.confidence < 0.9 ? reading.normalY : seen.direction;
+  if (seen.confidence < (reading.normalY ? 0.9 : SURE_ENOUGH)) return reading;
+  const normalY: NormalDirection = seen.direction;
   return { ...reading, normalY };
 }
 

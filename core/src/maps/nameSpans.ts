@@ -1,4 +1,5 @@
 import {
+  isShortForm,
   isUtilityWord,
   isWeakWord,
   JOINABLE_WORDS,
@@ -45,6 +46,8 @@ export type HouseWords = Readonly<Record<string, ChannelName>>;
 const SURE = 0.95;
 const CUSTOM = 0.8;
 const DOUBTFUL = 0.6;
+/** A short form that ends a name. */
+const ENDING = 0.82;
 
 /** Every part of a name that may tell the channel, in no order. */
 export function spansOf(words: readonly string[], house: HouseWords = {}): NameSpan[] {
@@ -83,7 +86,9 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   const meaning = meaningOfWord(word);
   // Joined words must be telling together: `base color`, not `rope` `n` `or`.
   if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1))) return null;
-  return withDirection(words, { ...span, ...meaningSpan(word, meaning) });
+  const found = withDirection(words, { ...span, ...meaningSpan(word, meaning) });
+  const ends = found.end === words.length && start > 0 && isShortForm(word);
+  return ends ? { ...found, alone: Math.max(found.alone, ENDING) } : found;
 }
 
 function meaningSpan(word: string, meaning: WordMeaning): Pick<NameSpan, 'kind' | 'readings' | 'alone'> {

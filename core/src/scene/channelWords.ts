@@ -37,9 +37,14 @@ const WEAK = new Set(
   ),
 );
 
+/** Of the words that also describe things, those that as the last word of a name hardly describe one. */
+const SHORT_FORMS = new Set(
+  'color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
+);
+
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
-  'id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs wireframe'.split(
+  'id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe preview thumbnail thumb screenshot turntable beauty reference render renders'.split(
     ' ',
   ),
 );
@@ -133,6 +138,11 @@ export function meaningOfWord(word: string): WordMeaning | undefined {
 /** True for words that describe things as often as they name a channel, such as `metal`. */
 export function isWeakWord(word: string): boolean {
   return WEAK.has(word);
+}
+
+/** True for words that name a channel where they end a name, although they may mean something else within it. */
+export function isShortForm(word: string): boolean {
+  return SHORT_FORMS.has(word);
 }
 
 /** True for words of baked helper maps (`curvature`, `id`) that feed no channel. */

@@ -29,9 +29,14 @@ const DEFAULT_WORDS = new Set(
   'material materials mat mtl default defaultmaterial lambert phong blinn standard surface shader initial shading group none unnamed untitled noname no name new color texture image images img node object mesh scene root model file'.split(' '),
 );
 
-/** A name's words: folded, numbers without leading zeros. */
+/** A name's words, without case and accents. */
 export function identityWords(name: string): string[] {
-  return splitWords(foldName(name)).map((word) => (/^\d+$/.test(word) ? String(Number(word)) : word));
+  return splitWords(name).map(foldName);
+}
+
+/** A number without leading zeros, so that `001` and `1` meet; other words as they are. */
+function plainNumber(word: string): string {
+  return /^\d+$/.test(word) ? word.replace(/^0+(?=\d)/, '') : word;
 }
 
 /** True for names that programs give by themselves, such as `Material.001` or `lambert2`. */
@@ -41,13 +46,16 @@ export function isDefaultName(words: readonly string[]): boolean {
 
 export function nameSide(names: readonly (readonly string[])[], assetWords: ReadonlySet<string>): NameSide {
   const counts = new Map<string, number>();
-  for (const words of names) for (const word of new Set(words)) counts.set(word, (counts.get(word) ?? 0) + 1);
+  for (const words of names) for (const word of new Set([...words, ...words.map(plainNumber)])) counts.set(word, (counts.get(word) ?? 0) + 1);
   return { counts, names: names.length, assetWords };
 }
 
 /** A name with more and more of what tells nothing taken off. */
 interface Form {
+  /** The words joined, as they are written. */
   text: string;
+  /** The same with plain numbers, words kept apart. */
+  plain: string;
   sorted: string;
   cost: number;
   how: string;
@@ -57,11 +65,15 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
   const forms: Form[] = [];
   const add = (left: readonly string[], cost: number, how: string) => {
     if (left.length === 0) return;
-    forms.push({ text: left.join(''), sorted: [...left].sort().join(' '), cost, how });
+    const plain = left.map(plainNumber);
+    forms.push({ text: left.join(''), plain: plain.join(' '), sorted: [...plain].sort().join(' '), cost, how });
   };
   add(words, 0, '');
   const bare = trimmed(words, (word) => DECORATION.has(word));
   if (bare.length < words.length) add(bare, 0.02, 'but for what marks it as a material or image');
+  // `Hull.001`: programs count copies behind the name.
+  const uncounted = bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1]) ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word)) : bare;
+  if (uncounted.length < bare.length) add(uncounted, 0.05, 'but for the number of a copy');
   if (side.names > 1) {
     const own = bare.filter((word) => (side.counts.get(word) ?? 0) < side.names);
     if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
@@ -70,6 +82,8 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
   if (foreign.length < bare.length) add(foreign, 0.05, "but for the asset's own name");
   return forms;
 }
+
+const COPY_NUMBER = /^0\d\d$/;
 
 /** Without such words at either end; never empty. */
 function trimmed(words: readonly string[], isTrim: (word: string) => boolean): readonly string[] {
@@ -88,7 +102,7 @@ export function likenessOf(material: readonly string[], materials: NameSide, set
   let best = UNLIKE;
   for (const a of formsOf(material, materials)) {
     for (const b of formsOf(set, sets)) {
-      const same = a.text === b.text;
+      const same = a.text === b.text || a.plain === b.plain;
       if (!same && a.sorted !== b.sorted) continue;
       const score = 1 - a.cost - b.cost - (same ? 0 : REORDERED);
       const onlyNumber = /^\d+$/.test(a.text);
@@ -112,7 +126,7 @@ const OTHER_NUMBER = 0.15;
 
 /** Names that share some words, each weighing the more the rarer it is. */
 function overlapOf(material: readonly string[], materials: NameSide, set: readonly string[], sets: NameSide): Likeness {
-  const [first, second] = [new Set(material), new Set(set)];
+  const [first, second] = [new Set(material.map(plainNumber)), new Set(set.map(plainNumber))];
   let [shared, all] = [0, 0];
   const common: string[] = [];
   const used = new Set<string>();

@@ -2,7 +2,7 @@ import type { ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
 import { tileOfPath } from '../links/tiles.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
-import type { MapReading } from '../maps/nameSpans.ts';
+import { type MapReading, plainReading } from '../maps/nameSpans.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { folderOf } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
@@ -29,6 +29,10 @@ export interface ImageSet {
   folderWords: readonly (readonly string[])[];
   /** At most one a channel. */
   members: readonly SetMember[];
+  /** Equal for sets of the very same images. */
+  content: string;
+  /** Nothing but its name speaks for its being a base colour: one image, and no word for a channel. */
+  guess: boolean;
   /** Images of the set that gave way: smaller copies, the other direction of a normal, the other shading model. */
   spare: readonly DetectedMap[];
 }
@@ -181,14 +185,20 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
     }
     if (!placed && map.readings.length > 0) spare.push(map);
   }
+  const guess = best.size === 0 && maps.length === 1 && !maps[0].contradicted;
+  if (guess) best.set('baseColor', { map: maps[0], reading: plainReading('baseColor'), confidence: GUESSED });
+  const members = [...best.values()];
+  const content = members.map(({ map, reading }) => `${reading.channel} ${reading.component} ${look.hashOf(map.path)}`).sort().join('\n');
   const folders = folder.split('/').reverse();
   const folderWords = folders.flatMap((name) => (name === '' || PLAIN_FOLDER.test(name.toLowerCase()) ? [] : [splitWords(name)]));
   const words = set === '' ? [] : set.split(' ');
   const label = [words.join(' ') || folderWords[0]?.join(' ') || folder || 'images', variant].filter(Boolean).join(' ');
-  return { id: [folder, set, variant].join('|'), label, words, folder, folderWords, members: [...best.values()], spare };
+  return { id: [folder, set, variant].join('|'), label, words, folder, folderWords, members, content, guess, spare };
 }
 
 const DOUBT = 0.6;
+/** One image, named like a material, and no word for a channel. */
+const GUESSED = 0.6;
 
 /** Two images claim one channel, and neither is a copy, a size or a direction of the other. */
 function isDoubtful(first: DetectedMap, second: DetectedMap, { hashOf, factsOf: facts }: Look): boolean {

@@ -22,6 +22,8 @@ export interface SetEvidence {
 
 export interface SetMatch extends SetEvidence {
   material: string;
+  /** The asset has but this one material to dress, and the parcel but this one set. */
+  only: boolean;
 }
 
 /** A material in doubt and the sets that may be meant, best first. */
@@ -77,7 +79,7 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const rows: Material[] = [];
   for (const material of state.materials) {
     const own = used.get(material.key);
-    if (own) for (const set of own) matches.push({ material: material.key, set, name: 1, layout: null, score: 2, reasons: ['the material reads images of it'] });
+    if (own) for (const set of own) matches.push({ material: material.key, set, name: 1, layout: null, score: 2, reasons: ['the material reads images of it'], only: false });
     else if (isDressed(material, inputs)) rows.push(material);
   }
   const taken = new Set(matches.map(({ set }) => set));
@@ -274,9 +276,10 @@ function decide(
   const open = new Set(rows.keys());
   const free = new Set(sets.keys());
   const sure: SetMatch[] = [];
+  const only = rows.length === 1 && sets.length === 1;
   const settle = (row: number, column: number, why?: string) => {
     const found = evidence[row][column];
-    sure.push({ ...found, material: rows[row].key, reasons: why ? [...found.reasons, why] : found.reasons });
+    sure.push({ ...found, material: rows[row].key, reasons: why ? [...found.reasons, why] : found.reasons, only });
     open.delete(row);
     free.delete(column);
   };
@@ -285,7 +288,9 @@ function decide(
     const columns = [...free];
     if (left.length === 0 || columns.length === 0) break;
     const values = left.map((row) => columns.map((column) => valueOf(evidence[row][column])));
-    const settled = assignBest(values).filter(({ row, column, margin }) => isSure(evidence[left[row]], columns[column], margin));
+    const settled = assignBest(values).filter(
+      ({ row, column, margin }) => isSure(evidence[left[row]], columns[column], margin) || isAnyOfCopies(values[row], column, columns, sets),
+    );
     for (const { row, column } of settled) settle(left[row], columns[column]);
     if (settled.length > 0) continue;
     const last = lastPair(rows, sets, evidence, left, columns, taken);
@@ -297,6 +302,13 @@ function decide(
 
 function valueOf({ name, layout, score }: SetEvidence): number {
   return name >= LEAST_VALUE || (layout ?? 0) >= LEAST_VALUE ? Math.max(0, score) : 0;
+}
+
+/** The rivals hold the very same images, so that it does not matter which is taken. */
+function isAnyOfCopies(values: readonly number[], column: number, columns: readonly number[], sets: readonly ImageSet[]): boolean {
+  const own = sets[columns[column]].content;
+  const rivals = columns.filter((_, i) => i !== column && values[i] > values[column] - FAIR_LEAD);
+  return rivals.length > 0 && rivals.every((rival) => sets[rival].content === own) && columns.every((other) => sets[other].content === own);
 }
 
 function isSure(row: readonly SetEvidence[], column: number, margin: number): boolean {
@@ -323,6 +335,7 @@ function lastPair(
   if (layout !== null && layout <= BELIED) return null;
   const silent = isDefaultName(identityWords(rows[row].name)) || isDefaultName(identityWords(sets[column].words.join(' ')));
   const alone = rows.length === 1 && sets.length === 1;
+  if (sets[column].guess && !alone) return null;
   return alone || silent || name >= LEAST_VALUE || (layout ?? 0) >= 0.15 ? { row, column } : null;
 }
 
@@ -349,7 +362,7 @@ function addSupplements(matches: SetMatch[], materials: readonly Material[], set
       if (found.name < OWN_NAME && !sameWords) continue;
       if (sameWords && found.name < OWN_NAME) found.reasons.push('its images are called like those that the material reads');
       settled.add(set);
-      additions.push({ ...found, material: material.key });
+      additions.push({ ...found, material: material.key, only: false });
     }
   }
   matches.push(...additions);

@@ -38,7 +38,8 @@ const OF_OWN_SET = 0.97;
  * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless the set is
  * painted for specular and gloss. Images that the material reads already are not offered again, packed ones aside.
  */
-export function offerSet(material: Material, { set, reasons }: SetEvidence, { state, source, resolvedPath, factsOf }: OfferInputs): SetOffer {
+export function offerSet(material: Material, evidence: SetEvidence & { only?: boolean }, { state, source, resolvedPath, factsOf }: OfferInputs): SetOffer {
+  const { set, reasons } = evidence;
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
   const reads = new Set(
     Object.values(material.channels).flatMap((channel) => {
@@ -70,13 +71,23 @@ export function offerSet(material: Material, { set, reasons }: SetEvidence, { st
       space: COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel),
       normalY: reading.normalY ?? 'Y+',
       reason: [...map.evidence, ...reasons, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),
-      confidence: Math.min(OF_OWN_SET, member.confidence),
+      confidence: Math.min(OF_OWN_SET, isNamesake(evidence) ? Math.max(member.confidence, NAMESAKE) : member.confidence),
       missing,
     });
   }
   const changes = specGloss && material.workflow !== 'specGloss' && suggestions.some(({ channel }) => channel === 'glossiness' || channel === 'specularColor');
   const workflow: Workflow = 'specGloss';
   return { suggestions, workflow: changes ? { material: material.key, workflow, exponent: null } : null };
+}
+
+const CLEAR_NAME = 0.85;
+/** An image that is called like the material and nothing else is its colour. */
+const NAMESAKE = 0.85;
+
+function isNamesake({ set, name, only }: SetEvidence & { only?: boolean }): boolean {
+  const [member] = set.members;
+  const plain = set.guess || (set.members.length === 1 && member.reading.channel === 'baseColor' && !member.map.contradicted);
+  return plain && (name >= CLEAR_NAME || only === true);
 }
 
 /** Roughness before the glossiness that would stand for it. */

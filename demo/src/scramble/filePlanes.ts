@@ -11,12 +11,16 @@ export interface FileContent {
 }
 
 /** Computes the pixels of one file of a scheme; null where the material has nothing for it. */
-export function filePlanes(file: SchemeFile, { planes }: ScrambleMaterial, scheme: Scheme): FileContent | null {
+export function filePlanes(file: SchemeFile, { planes: painted }: ScrambleMaterial, scheme: Scheme): FileContent | null {
   const { rgb } = file;
+  const planes = scheme.specGloss ? { ...painted, metalness: plausibleMetal(painted) } : painted;
   if (rgb === 'emission' && !planes.emission) return null;
   if (typeof rgb !== 'string' && rgb[0] === 'opacity' && !planes.opacity) return null;
   const truth: FileContent['truth'] = [];
-  const tell = (channel: ChannelName, plane: Uint8Array) => truth.push({ channel, plane });
+  const tell = (channel: ChannelName, plane: Uint8Array) => {
+    // What is the same all over is a value and needs no map.
+    if (plane.some((value, i) => i >= 3 && value !== plane[i % 3])) truth.push({ channel, plane });
+  };
   let data: Uint8Array;
   if (rgb === 'baseColor') {
     data = scheme.specGloss ? diffuseOf(planes) : planes.baseColor;
@@ -35,6 +39,7 @@ export function filePlanes(file: SchemeFile, { planes }: ScrambleMaterial, schem
     data = sources.length === 1 ? sources[0] : interleaved(sources);
     for (const source of new Set(rgb)) if (source !== 'one') tell(source === 'gloss' ? 'roughness' : source, truthOf(source, planes));
   }
+  if (truth.length === 0) return null;
   const components = data.length / planes.roughness.length === 1 ? 1 : 3;
   const cover = planes.opacity ?? (planes.clearBackground && file.alpha === 'cover' ? clearOutside(planes) : null);
   if (file.alpha === 'cover' && cover) {
@@ -80,6 +85,17 @@ function withAlpha(rgb: Uint8Array, alpha: Uint8Array): Uint8Array {
 function clearOutside({ baseColor, roughness }: Planes): Uint8Array {
   return roughness.map((_, i) => (baseColor[i * 3] + baseColor[i * 3 + 1] + baseColor[i * 3 + 2] === 0 ? 0 : 255));
 }
+
+/** Metal only where the base is as bright as metals are: a black metal and a black paint have the same diffuse and specular. */
+function plausibleMetal({ baseColor, metalness }: Planes): Uint8Array {
+  return metalness.map((value, i) => {
+    const brightest = Math.max(baseColor[i * 3], baseColor[i * 3 + 1], baseColor[i * 3 + 2]);
+    return brightest > BRIGHT ? value : 0;
+  });
+}
+
+/** 8-bit sRGB code, linear 0.2. */
+const BRIGHT = 124;
 
 /** diffuse = base (1 - metalness), in linear light. */
 function diffuseOf({ baseColor, metalness }: Planes): Uint8Array {

@@ -2,7 +2,7 @@ import { encodeImage, type EncodableFormat } from '@kinkajou/core/images/encode'
 import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { createDocument, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
 import { createMapUse, createMaterial, type ChannelName, type Material, unitValue } from '@kinkajou/core/scene/material';
-import { scrambleAsset, type ScrambleMaterial } from './assets.ts';
+import { type ScrambleAsset, scrambleAsset, type ScrambleMaterial } from './assets.ts';
 import { filePlanes } from './filePlanes.ts';
 import { PLAIN, type Scheme, type SchemeFile, schemeOf, styled } from './schemes.ts';
 import { SIDE } from './surfaces.ts';
@@ -122,8 +122,7 @@ function nameOf(words: readonly string[], i: number, of: ScrambleCase, count: nu
 }
 
 /** One parcel: a model, its images, and the truth. Equal cases give equal bytes. */
-export async function scramble(of: ScrambleCase): Promise<ScrambledParcel> {
-  const asset = scrambleAsset(of.asset);
+export async function scramble(of: ScrambleCase, asset: ScrambleAsset = scrambleAsset(of.asset)): Promise<ScrambledParcel> {
   const files: Record<string, Uint8Array> = {};
   const truth: TrueChannel[] = [];
   const named = asset.materials.map(({ words }, i) => nameOf(words, i, of, asset.materials.length));

@@ -113,7 +113,9 @@ function mapOptions({ options }: MtlStatement): Partial<MapUse> {
   }
   if (options.has('-mm')) {
     const [base, gain] = options.get('-mm')?.map(Number) ?? [];
-    if (Number.isFinite(base) && Number.isFinite(gain)) Object.assign(out, { offset: base, gain });
+    // 1 - x is said as an inversion, as every other format's reader does.
+    if (base === 1 && gain === -1) out.invert = true;
+    else if (Number.isFinite(base) && Number.isFinite(gain)) Object.assign(out, { offset: base, gain });
   }
   if (options.get('-clamp')?.[0]?.toLowerCase() === 'on') out.wrap = ['clamp', 'clamp'];
   const component = IMF_COMPONENTS[options.get('-imfchan')?.[0]?.toLowerCase() ?? ''];
