@@ -20,14 +20,17 @@ const RIVAL = 0.06;
 /** Images that slots read and that are not there, sorted by how they can be found. */
 export function missingImages({ state, candidatesOf, settlement }: FindingContext, wanted: MissingKind): MissingImage[] {
   const uses = usesOfImages(state);
-  const { questions } = settlement().matching;
+  const { matching, rewired } = settlement();
+  const { questions } = matching;
   return state.images
     .filter((image) => image.status === 'missing' && uses.has(image.key))
     // One question about the set stands for all its images, unless a file is plain by its name.
     .filter((image) => candidatesOf(image)[0]?.safe || !isAskedAbout(uses.get(image.key) ?? [], questions))
     .map((image) => {
       const candidates = candidatesOf(image);
-      return { kind: kindOf(image, candidates), image, slots: uses.get(image.key) ?? [], candidates };
+      // Slots of one written path that belong to different sets are told apart slot by slot.
+      const kind = rewired.has(image.key) && !candidates[0]?.safe ? 'missing' : kindOf(image, candidates);
+      return { kind, image, slots: uses.get(image.key) ?? [], candidates };
     })
     .filter(({ kind }) => kind === wanted);
 }

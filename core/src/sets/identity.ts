@@ -73,7 +73,7 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
   if (bare.length < words.length) add(bare, 0.02, 'but for what marks it as a material or image');
   // `Hull.001`: programs count copies behind the name.
   const uncounted = bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1]) ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word)) : bare;
-  if (uncounted.length < bare.length) add(uncounted, 0.05, 'but for the number of a copy');
+  if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy');
   if (side.names > 1) {
     const own = bare.filter((word) => (side.counts.get(word) ?? 0) < side.names);
     if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
@@ -84,6 +84,8 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
 }
 
 const COPY_NUMBER = /^0\d\d$/;
+/** A number more or less weighs enough that the name with the very number leads clearly. */
+const COPY_COST = 0.14;
 
 /** Without such words at either end; never empty. */
 function trimmed(words: readonly string[], isTrim: (word: string) => boolean): readonly string[] {

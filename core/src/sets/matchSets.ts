@@ -293,6 +293,10 @@ function decide(
     );
     for (const { row, column } of settled) settle(left[row], columns[column]);
     if (settled.length > 0) continue;
+    if (columns.length > 1 && columns.every((column) => sets[column].content === sets[columns[0]].content)) {
+      for (const [i, row] of left.entries()) settle(row, columns[i % columns.length], 'all sets that are left hold the very same images');
+      break;
+    }
     const last = lastPair(rows, sets, evidence, left, columns, taken);
     if (!last) break;
     settle(last.row, last.column, 'the only set left for the only material left');
