@@ -3,7 +3,9 @@ import { collectFacts } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
 import { KinkajouError } from '@kinkajou/core/errors';
+import type { Finding } from '@kinkajou/core/findings/finding';
 import { type MendLevel, type Mended, mendAsset, type OpenAsset, withImages } from '@kinkajou/core/inspect';
+import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import type { Output } from './output.ts';
@@ -20,24 +22,42 @@ export interface MendedAsset extends Mended {
   asset: OpenAsset;
 }
 
+/** What mending may be told. */
+export interface MendOptions {
+  /** Facts that were looked at already. */
+  known?: Map<string, PixelFacts>;
+  /** Whether mends that need new images make them. */
+  make?: boolean;
+  /** Words of one's own house. */
+  house?: HouseWords;
+  /** Answers to questions, as `MATERIAL=SET`. */
+  choose?: readonly string[];
+}
+
 /**
  * Mends an asset with the facts of its images; those that a mend brought in from elsewhere are looked at too. Mends that
- * need new images make them, unless `make` is false.
+ * need new images make them, unless `make` is false. Throws `call.choose` where an answer fits no question.
  */
 export async function mendWithFacts(
   given: OpenAsset,
   level: MendLevel,
   output: Output,
-  { known, make = true }: { known?: Map<string, PixelFacts>; make?: boolean } = {},
+  { known, make = true, house, choose = [] }: MendOptions = {},
 ): Promise<MendedAsset> {
   const facts = known ?? (await factsOf(given, output));
   let asset = given;
   let before: Edit[] = [];
+  const answers = [...choose];
   for (;;) {
-    const mended = mendAsset(asset.source, asset.images, level, { facts, before });
+    const mended = mendAsset(asset.source, asset.images, level, { facts, before, house });
     const looked = facts.size;
     await look(asset, mended.state, facts, output);
     if (facts.size > looked) continue;
+    const answered = answers.length > 0 ? takeAnswer(mended.findings, answers) : null;
+    if (answered) {
+      before = [...mended.edits, ...answered];
+      continue;
+    }
     const wanted = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe));
     if (!wanted?.make) return { ...mended, asset };
     const { files, edit } = await makeMaps(wanted.make, mended.state, asset.read, { limits: limitsFromEnvironment() });
@@ -46,6 +66,27 @@ export async function mendWithFacts(
     asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
     before = [...mended.edits, edit];
   }
+}
+
+/** The edits of the first answer that fits a question; it is taken from the list. */
+function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | null {
+  for (const [i, answer] of answers.entries()) {
+    const at = answer.indexOf('=');
+    const [subject, wanted] = [answer.slice(0, at).trim(), answer.slice(at + 1).trim()];
+    for (const { subject: about, choices = [] } of findings) {
+      const choice = about === subject ? choices.find(({ id, label, images }) => [id, label, ...images].includes(wanted)) : undefined;
+      if (!choice) continue;
+      answers.splice(i, 1);
+      return choice.edits;
+    }
+  }
+  const asked = findings.flatMap(({ subject, choices = [] }) => choices.map(({ label }) => `${subject}=${label}`));
+  throw new KinkajouError(
+    'call.choose',
+    `"${answers[0]}" answers no question`,
+    {},
+    asked.length > 0 ? `Questions are: ${asked.slice(0, 12).join('; ')}.` : 'Nothing is asked.',
+  );
 }
 
 async function look(asset: OpenAsset, state: AssetState, facts: Map<string, PixelFacts>, output: Output): Promise<Map<string, PixelFacts>> {

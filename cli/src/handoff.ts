@@ -19,6 +19,7 @@ import { cleanName } from '@kinkajou/core/parcel/names';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { readWords } from './words.ts';
 
 interface HandoffOptions {
   to: string[];
@@ -29,6 +30,8 @@ interface HandoffOptions {
   type?: string;
   search: string[];
   mend: string;
+  words?: string;
+  choose: string[];
   variant?: string;
   json?: boolean;
 }
@@ -96,9 +99,10 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const level = mendLevel(options.mend);
   const choices = choicesOf(options);
   for (const destination of destinations) settle(destination, choices);
+  const house = await readWords(options.words);
   const cache = memoryCache();
   const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
-    const { asset, edits, state, findings } = await mendWithFacts(given, level, output);
+    const { asset, edits, state, findings } = await mendWithFacts(given, level, output, { house, choose: options.choose });
     const { document, source, images, read } = asset;
     const name = cleanName(source.name, 'asset');
     const made: { name: string; destination: string; result: HandoffResult | null; plan: HandoffPreview | null }[] = [];

@@ -6,10 +6,13 @@ import { inspectReport } from '@kinkajou/core/inspect';
 import { factsOf, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { readWords } from './words.ts';
 
 interface InspectOptions {
   search: string[];
   mend: string;
+  words?: string;
+  choose: string[];
   json?: boolean;
 }
 
@@ -19,20 +22,22 @@ interface InspectOptions {
  */
 export async function runInspect(path: string, options: InspectOptions, output: Output): Promise<number> {
   const level = mendLevel(options.mend);
+  const house = await readWords(options.words);
   let left = 0;
   const { results: reports, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const state = initialState(asset.source);
     const facts = await factsOf(asset, output);
-    const findings = findFindings(asset.source, state, asset.images, { facts });
+    const findings = findFindings(asset.source, state, asset.images, { facts, house });
     const report = inspectReport(asset, state, findings);
-    const mended = level === 'none' ? { edits: [], findings, state, asset } : await mendWithFacts(asset, level, output, { known: facts });
+    const idle = level === 'none' && options.choose.length === 0;
+    const mended = idle ? { edits: [], findings, state, asset } : await mendWithFacts(asset, level, output, { known: facts, house, choose: options.choose });
     left += mended.findings.filter(needsPerson).length;
     if (!options.json) printReport(report, findings, output);
-    if (level === 'none') return report;
+    if (idle) return report;
     const mends = mended.edits.map((edit) => ({ kind: edit.kind, text: describeEdit(edit), reason: edit.origin.detail }));
     if (!options.json) printMends(mends, mended.findings, output);
     const { materials, images } = inspectReport(mended.asset, mended.state, []);
-    return { ...report, materials, images, mends, mended: mends, remaining: mended.findings.map(openFinding) };
+    return { ...report, materials, images, mended: mends, remaining: mended.findings.map(openFinding) };
   });
   if (options.json) output.json(reports.length === 1 ? reports[0] : { assets: reports });
   return left + unreadable > 0 ? EXIT.errorsRemain : EXIT.done;

@@ -79,8 +79,9 @@ describe('kinkajou', () => {
     const { exit, out } = await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--mend', 'safe', '--json');
     expect(exit).toBe(0);
     const report = JSON.parse(out);
-    expect(report.images[0].status).toBe('missing');
-    expect(report.mends).toEqual([
+    expect(report.images[0]).toMatchObject({ status: 'found', resolved: 'search/1/plank.png' });
+    expect(report.remaining).toEqual([]);
+    expect(report.mended).toEqual([
       expect.objectContaining({ kind: 'linkImages', text: expect.stringMatching(/Linked plank\.png to search\/1/) }),
       expect.objectContaining({ kind: 'unmapSlots' }),
     ]);

@@ -22,6 +22,8 @@ export async function main(args: string[]): Promise<number> {
     .argument('<path>')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'tell which mends would be applied and what would be left: all, safe or none', 'none')
+    .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
+    .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
       const { runInspect } = await import('./inspect.ts');
@@ -56,6 +58,8 @@ export async function main(args: string[]): Promise<number> {
     .option('--plan', 'only tell what would be written, from what, and what would be lost')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
+    .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
+    .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--variant <variant>', 'type of the model, where the destination takes several: glb, gltf, fbx, obj, usdz, usdc, usda')
     .option('--size <size>', 'longest side of the whole, in metres or as 40cm, where the destination leaves it open')
     .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number, where the destination leaves it open')
@@ -92,6 +96,7 @@ export async function main(args: string[]): Promise<number> {
     .command('detect')
     .description('what each image is, by its name, the names beside it and its pixels')
     .argument('<image...>')
+    .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--json', 'print one JSON document')
     .action(async (images, options) => {
       const { runDetect } = await import('./maps.ts');

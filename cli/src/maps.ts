@@ -13,9 +13,11 @@ import { lookAtPixels } from '@kinkajou/core/maps/pixelFacts';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import type { ColourSpace } from '@kinkajou/core/scene/material';
 import { EXIT, type Output } from './output.ts';
+import { readWords } from './words.ts';
 
 /** Detects images together, so that each is seen in the light of the others. One that cannot be read is told about. */
-export async function runDetect(paths: readonly string[], options: { json?: boolean }, output: Output): Promise<number> {
+export async function runDetect(paths: readonly string[], options: { words?: string; json?: boolean }, output: Output): Promise<number> {
+  const house = await readWords(options.words);
   const limits = limitsFromEnvironment();
   const images: ImageToDetect[] = [];
   let unreadable = 0;
@@ -29,7 +31,7 @@ export async function runDetect(paths: readonly string[], options: { json?: bool
       output.message(error.toText());
     }
   }
-  const maps = detectMaps(images).map(mapReport);
+  const maps = detectMaps(images, { house }).map(mapReport);
   if (options.json) output.json({ maps });
   else for (const map of maps) printMap(map, output);
   return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;

@@ -5,8 +5,8 @@ import type { Check, Finding } from './finding.ts';
 import { glassWord } from './materialFinding.ts';
 import { slotFinding, slotInWords } from './slotFinding.ts';
 
-/** Plausible albedo in 8-bit sRGB codes: dielectrics and metals. */
-const DIELECTRIC = [30, 240] as const;
+/** Plausible albedo in 8-bit sRGB codes, from black paint to white; and of metals. */
+const DIELECTRIC = [14, 248] as const;
 const METAL_LEAST = 180;
 /** Share of the pixels (between the percentiles kept in the facts) that must lie beyond before it is told. */
 const LOW = 1;
@@ -25,6 +25,8 @@ export const colourAlbedoRange: Check = ({ slots }) =>
     const metal = metalOf(material.channels.metalness);
     // Glass that is set to metal is told about for that.
     if (metal === 'metal' && glassWord(material)) return [];
+    // What glows is painted black.
+    if (material.channels.emission?.map && codes[HIGH] < DIELECTRIC[0]) return [];
     const problem = problemOf(codes, metal);
     if (!problem) return [];
     const range = `5 to 95 of 100 pixels lie at ${codes[LOW].toFixed(0)} to ${codes[HIGH].toFixed(0)} in 8-bit sRGB, median ${codes[MIDDLE].toFixed(0)}`;
@@ -51,8 +53,8 @@ export const colourAlbedoRange: Check = ({ slots }) =>
 function problemOf(codes: readonly number[], metal: 'metal' | 'dielectric' | 'mixed'): string | null {
   if (metal === 'mixed') return null;
   if (metal === 'metal') return codes[HIGH] < METAL_LEAST ? 'as a metal it is darker than any metal' : null;
-  if (codes[HIGH] < DIELECTRIC[0]) return 'it is darker than coal nearly everywhere';
-  return codes[LOW] > DIELECTRIC[1] ? 'it is brighter than fresh snow nearly everywhere' : null;
+  if (codes[HIGH] < DIELECTRIC[0]) return 'it is darker than black paint nearly everywhere';
+  return codes[LOW] > DIELECTRIC[1] ? 'it is brighter than white paint nearly everywhere' : null;
 }
 
 function metalOf(channel: { value: unknown; map: unknown } | undefined): 'metal' | 'dielectric' | 'mixed' {

@@ -15,7 +15,7 @@ import { type Settlement, settleSets } from './settlement.ts';
 import { judgeSlot } from './slotVerdict.ts';
 
 /** Gathers once what the checks share. */
-export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], { facts, house }: Knowledge): FindingContext {
+export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], { facts, house, answers }: Knowledge): FindingContext {
   const readable = images.filter((image) => image.info);
   const used = new Set(state.images.flatMap((image) => (image.resolved ? [image.resolved] : [])));
   const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
@@ -69,7 +69,7 @@ export function createContext(source: AssetSource, state: AssetState, images: re
   };
   const factsOf = (path: string) => facts.get(files.get(path)?.sha256 ?? '') ?? null;
   const settlement = once((): Settlement => {
-    const matching = matchSets({ source, state, sets: sets(), files, facts, house, resolvedPath });
+    const matching = matchSets({ source, state, sets: sets(), files, facts, house, answers, resolvedPath });
     return settleSets(matching, { source, state, resolvedPath, factsOf });
   });
   return {
@@ -102,7 +102,7 @@ function withProposal(ranked: readonly Candidate[], proposal: { path: string; re
   const known = ranked.find((candidate) => candidate.path === path);
   const others = ranked.filter((candidate) => candidate !== known);
   const score = Math.max(known?.score ?? 0, sure ? PROPOSED : 0);
-  return [{ path, score, reasons: [...(known?.reasons ?? []), reason], safe: sure }, ...others];
+  return [{ path, score, reasons: [...(known?.reasons ?? []), reason], safe: sure, ofSet: true }, ...others];
 }
 
 /** The same answer for the same thing, worked out when it is first asked for. */

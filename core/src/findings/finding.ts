@@ -72,7 +72,7 @@ export interface MappedSlot {
 }
 
 /** What a finding says, without where it belongs. */
-export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel'>;
+export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel' | 'choices'>;
 
 export interface FindingContext {
   source: AssetSource;

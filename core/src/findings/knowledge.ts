@@ -1,5 +1,6 @@
 import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import type { HouseWords } from '../maps/nameSpans.ts';
+import type { SetAnswer } from '../sets/answers.ts';
 
 /** What is known beside the asset itself. */
 export interface Knowledge {
@@ -7,6 +8,8 @@ export interface Knowledge {
   facts: FactsByHash;
   /** Words of one's own house for channels. */
   house?: HouseWords;
+  /** What people answered when they were asked which set is whose. */
+  answers?: readonly SetAnswer[];
 }
 
 export const NOTHING_KNOWN: Knowledge = { facts: NO_FACTS };

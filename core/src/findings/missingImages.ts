@@ -1,7 +1,7 @@
 import { type AssetImage, type SlotAddress, usesOfImages } from '../asset/asset.ts';
 import type { Candidate } from '../links/rank.ts';
 import { parseWrittenPath, writtenName } from '../links/writtenPath.ts';
-import type { Finding, FindingContext } from './finding.ts';
+import type { Finding, FindingChoice, FindingContext } from './finding.ts';
 import { isAskedAbout } from './settlement.ts';
 
 /** How a missing image can be found again; each kind has its own finding. */
@@ -37,7 +37,7 @@ export function missingImages({ state, candidatesOf, settlement }: FindingContex
 
 function kindOf(image: AssetImage, candidates: readonly Candidate[]): MissingKind {
   const [best, second] = candidates;
-  if (!best) return 'missing';
+  if (!best || (best.safe && best.ofSet)) return 'missing';
   if (!best.safe) return second && best.score - second.score < RIVAL ? 'ambiguous' : 'missing';
   if (best.reasons[0] === 'same name but for case or accents') return 'caseOnly';
   const { absolute, climbs } = parseWrittenPath(image.written);
@@ -60,7 +60,20 @@ export function missingFinding({ kind, image, slots, candidates }: MissingImage,
     mend: best ? { kind: 'linkImages', links: [{ image: image.key, path: best.path, reason }], origin: { from: 'evidence', detail: reason } } : null,
     safe: best?.safe ?? false,
     mendLabel: best ? (best.safe ? 'Link' : 'Link best') : '',
+    ...(best && !best.safe ? { choices: candidates.map((candidate) => linkChoice(image, candidate)) } : {}),
     target: { image: image.key, material: slots[0]?.material, channel: slots[0]?.channel },
+  };
+}
+
+function linkChoice({ key, written }: AssetImage, { path, reasons, score }: Candidate): FindingChoice {
+  const reason = reasons.join(', ');
+  const origin = { from: 'hand' as const, detail: `chosen for ${writtenName(written)}` };
+  return {
+    id: path,
+    label: path.slice(path.lastIndexOf('/') + 1),
+    reason: `${reason} (${score.toFixed(2)})`,
+    images: [path],
+    edits: [{ kind: 'linkImages', links: [{ image: key, path, reason }], origin }],
   };
 }
 

@@ -112,5 +112,5 @@ export function assignmentOf({ reason: _reason, confidence: _confidence, missing
 
 /** True where every slot that reads an image belongs to a material whose set is asked about. */
 export function isAskedAbout(slots: readonly SlotAddress[], questions: readonly SetQuestion[]): boolean {
-  return slots.length > 0 && slots.every((slot) => questions.some(({ material }) => material === slot.material));
+  return slots.length > 0 && slots.every((slot) => questions.some(({ material, partial }) => !partial && material === slot.material));
 }

@@ -1,6 +1,6 @@
 import type { Edit, SlotAssignment } from '../asset/asset.ts';
 import type { Suggestion } from '../sets/suggest.ts';
-import type { Check, Finding, FindingContext } from './finding.ts';
+import type { Check, Finding, FindingChoice, FindingContext } from './finding.ts';
 import { assignmentOf, SURE_IMAGE } from './settlement.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 
@@ -38,7 +38,20 @@ function candidateFinding(key: string, suggestions: readonly Suggestion[], conte
     mend: fillEdit(suggestions, context),
     safe,
     mendLabel: 'Assign',
+    ...(safe ? {} : { choices: [assignChoice(suggestions, material)] }),
     target: { material, channel, image },
+  };
+}
+
+function assignChoice(suggestions: readonly Suggestion[], material: string): FindingChoice {
+  const [{ image, reason }] = suggestions;
+  const origin = { from: 'hand' as const, detail: `chosen for ${material}` };
+  return {
+    id: image,
+    label: suggestions.map(({ channel }) => channel).join(', '),
+    reason,
+    images: [image],
+    edits: [{ kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin }],
   };
 }
 

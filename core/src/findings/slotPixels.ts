@@ -1,6 +1,6 @@
 import { isNormalLike } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
-import type { Check, Finding, FindingContext, MappedSlot } from './finding.ts';
+import type { Check, Finding, FindingChoice, FindingContext, MappedSlot } from './finding.ts';
 import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** An image whose pixels cannot be what the slot needs. */
@@ -8,7 +8,6 @@ export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'pixels') return [];
-    const { edit, label } = mendOf(slot, context, verdict.why);
     return [
       slotFinding(slot, {
         code: 'slot.pixels',
@@ -17,26 +16,27 @@ export const slotPixels: Check = (context) =>
         title: 'Pixels and slot disagree',
         message: `${slotInWords(slot)}: ${verdict.why}.`,
         evidence: [verdict.why, ...(slot.named?.evidence ?? [])],
-        mend: edit,
+        // Pixels alone never empty a slot: a person says what is meant.
+        mend: null,
         safe: false,
-        mendLabel: label,
+        mendLabel: '',
+        choices: choicesOf(slot, context, verdict.why),
       }),
     ];
   });
 
-/** Normals go to the open normal slot, colours to the open base colour; anything else only leaves the slot. */
-function mendOf(slot: MappedSlot, context: FindingContext, why: string): { edit: Edit; label: string } {
-  const origin = { from: 'evidence' as const, detail: why };
+/** Normals may go to the open normal slot, colours to the open base colour; and the slot may be emptied. */
+function choicesOf(slot: MappedSlot, context: FindingContext, why: string): FindingChoice[] {
+  const origin = { from: 'hand' as const, detail: why };
+  const image = slot.file?.path ?? '';
+  const clears: Edit = { kind: 'clearSlots', slots: [addressOf(slot)], origin };
+  const clear = { id: 'clear', label: `Empty ${slot.channel}`, reason: why, images: [image], edits: [clears] };
   const normal = slot.facts !== null && isNormalLike(slot.facts);
   const channel = normal ? 'normal' : 'baseColor';
-  if (slot.channel !== channel && isOpenSlot(context, slot.material.key, channel)) {
-    const change = normal
-      ? { component: 'rgb' as const, space: 'data' as const, normalY: slot.facts?.direction?.direction ?? ('Y+' as const) }
-      : { component: 'rgb' as const, space: slot.file?.info?.floating ? ('lin_rec709_scene' as const) : ('srgb_rec709_scene' as const) };
-    return {
-      edit: { kind: 'assignSlots', assignments: [assignmentTo(slot, channel, change)], clears: [addressOf(slot)], origin },
-      label: `Move to ${channel}`,
-    };
-  }
-  return { edit: { kind: 'clearSlots', slots: [addressOf(slot)], origin }, label: 'Clear slot' };
+  if (slot.channel === channel || !isOpenSlot(context, slot.material.key, channel)) return [clear];
+  const change = normal
+    ? { component: 'rgb' as const, space: 'data' as const, normalY: slot.facts?.direction?.direction ?? ('Y+' as const) }
+    : { component: 'rgb' as const, space: slot.file?.info?.floating ? ('lin_rec709_scene' as const) : ('srgb_rec709_scene' as const) };
+  const move: Edit = { kind: 'assignSlots', assignments: [assignmentTo(slot, channel, change)], clears: [addressOf(slot)], origin };
+  return [{ id: 'move', label: `Move to ${channel}`, reason: why, images: [image], edits: [move] }, clear];
 }

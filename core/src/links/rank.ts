@@ -13,6 +13,8 @@ export interface Candidate {
   reasons: string[];
   /** May be linked without asking: a strong reason and no rival near it. */
   safe: boolean;
+  /** Given by the asset's sets of images rather than by its name. */
+  ofSet?: true;
 }
 
 /** Scores of the reasons; `docs/evidence.md` tells how they are used. */
@@ -160,9 +162,16 @@ function closeSpellings(stem: string, index: FileIndex): [string, number][] {
     const other = foldName(stemOf(file));
     if (Math.abs(other.length - own.length) > SPELLING_EDITS) continue;
     const edits = distance(own, other);
-    if (edits > 0 && edits <= SPELLING_EDITS) close.push([file, edits]);
+    if (edits > 0 && edits <= SPELLING_EDITS && !isOtherChannel(stem, stemOf(file))) close.push([file, edits]);
   }
   return close.sort((a, b) => a[1] - b[1]);
+}
+
+/** `_m` beside `_d` is a sibling of another channel, and no spelling of it. */
+function isOtherChannel(first: string, second: string): boolean {
+  const [a, b] = classifyNames([first, second]);
+  if (a.readings.length === 0 || b.readings.length === 0) return false;
+  return a.readings.map(({ channel }) => channel).join() !== b.readings.map(({ channel }) => channel).join();
 }
 
 /** How many folders above the name agree. */

@@ -94,27 +94,34 @@ function channelsOf(maps: readonly DetectedMap[]): Set<ChannelName> {
   return new Set(maps.flatMap(({ readings }) => readings.map(({ channel }) => channel)));
 }
 
-/** Images of one name in several folders are one set where each folder adds channels, and rivals where both have the same. */
+/**
+ * Images of one name in several folders are one set where each folder adds channels, and stay apart where two folders
+ * have the same channel: those are rivals, unless they hold the same files.
+ */
 function mergeFolders(groups: Group[], look: Look): Group[] {
   const byName = new Map<string, Group[]>();
   const merged: Group[] = [];
   for (const group of groups) {
     const same = group.set === '' ? [] : (byName.get(group.set) ?? []);
     if (group.set !== '') byName.set(group.set, same);
-    const own = channelsOf(group.maps);
-    const partner = same.find((other) => {
-      const shared = [...channelsOf(other.maps)].filter((channel) => own.has(channel));
-      return shared.length === 0 && own.size > 0 && other.maps.length > 0;
-    });
-    const copy = partner ? undefined : same.find((other) => isCopyOf(group, other, look));
-    const target = partner ?? copy;
-    if (target) target.maps.push(...group.maps);
-    else {
-      same.push(group);
-      merged.push(group);
+    const copied = same.find((other) => isCopyOf(group, other, look));
+    if (copied) {
+      copied.maps.push(...group.maps);
+      continue;
     }
+    same.push(group);
+    merged.push(group);
   }
-  return merged;
+  return merged.flatMap((group) => {
+    const same = byName.get(group.set) ?? [group];
+    if (same.length === 1 || same.some((one) => same.some((other) => other !== one && overlap(one, other)))) return [group];
+    return group === same[0] ? [{ ...group, maps: same.flatMap(({ maps }) => maps) }] : [];
+  });
+}
+
+function overlap(first: Group, second: Group): boolean {
+  const channels = channelsOf(first.maps);
+  return [...channelsOf(second.maps)].some((channel) => channels.has(channel));
 }
 
 /** The same files in another folder. */

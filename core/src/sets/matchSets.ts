@@ -3,6 +3,7 @@ import type { FactsByHash } from '../asset/collectFacts.ts';
 import { parseWrittenPath } from '../links/writtenPath.ts';
 import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
+import { answerFor, answerSource, type SetAnswer } from './answers.ts';
 import { assignBest } from './assignment.ts';
 import { identityWords, isDefaultName, type Likeness, likenessOf, type NameSide, nameSide } from './identity.ts';
 import type { ImageSet } from './imageSets.ts';
@@ -30,6 +31,8 @@ export interface SetMatch extends SetEvidence {
 export interface SetQuestion {
   material: string;
   candidates: SetEvidence[];
+  /** The material has a set already; the question is about what it lacks. */
+  partial: boolean;
 }
 
 export interface SetMatching {
@@ -44,6 +47,8 @@ export interface MatchInputs extends NameOptions {
   sets: readonly ImageSet[];
   files: ReadonlyMap<string, ParcelImage>;
   facts: FactsByHash;
+  /** What people answered before. */
+  answers?: readonly SetAnswer[];
   /** The file that an image of the state is, or plainly will be; null while it is missing. */
   resolvedPath(key: string): string | null;
 }
@@ -55,6 +60,8 @@ const FIT_WEIGHT = 0.08;
 const TAKEN = 0.25;
 /** Images of other materials come from the same folder. */
 const SAME_FOLDER = 0.12;
+/** A person chose the very same before. */
+const ANSWERED = 0.96;
 const PART_NAME = 0.85;
 const FOLDER_NAME = 0.96;
 /** Names this near speak for themselves where no rival comes near. */
@@ -87,15 +94,15 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const evidence = rows.map((material) => candidates.map((set) => judge(material, set)));
   const { sure, open } = decide(rows, candidates, evidence, taken);
   matches.push(...sure);
-  addSupplements(matches, state.materials, candidates, judge);
+  const doubtful = addSupplements(matches, state.materials, candidates, judge);
   const settled = new Set(matches.map(({ set }) => set));
   const questions = open.flatMap((row): SetQuestion[] => {
     const rivals = evidence[row].filter(({ set, name, score }) => !settled.has(set) || (name >= CLEAR_NAME && score > 0));
     if (!rivals.some(({ set }) => !settled.has(set))) return [];
     const best = [...rivals].sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1)).slice(0, SHOWN_CANDIDATES);
-    return [{ material: rows[row].key, candidates: best }];
+    return [{ material: rows[row].key, candidates: best, partial: false }];
   });
-  return { matches, questions };
+  return { matches, questions: [...questions, ...doubtful] };
 }
 
 /** Sets whose images materials read already, by material. */
@@ -146,6 +153,8 @@ function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], taken: Read
   const folderNames = sets.map((set) => identityWords((set.folderWords[0] ?? []).join(' ')));
   const folderSide = nameSide(folderNames, assetWords);
   const namesOf = materialNames(inputs, materialSide, assetWords);
+  const { answers = [] } = inputs;
+  const origin = answerSource(source);
   const homes = new Set([...taken].map(({ folder }) => folder));
   return (material, set) => {
     const reasons: string[] = [];
@@ -162,11 +171,14 @@ function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], taken: Read
       consider(likenessOf(words, side, folder, folderSide), FOLDER_NAME, `the folder "${folder.join(' ')}"`);
       if (own.length > 0) consider(likenessOf(words, side, [...folder, ...own], setSide), FOLDER_NAME, `folder and set "${folder.join(' ')} ${own.join(' ')}"`);
     }
+    const answered = answerFor(answers, origin, material.name, set);
+    if (answered === 'pair' && best.score < ANSWERED) best = { score: ANSWERED, reason: 'the same set was chosen for the same material before' };
     if (best.score > 0) reasons.push(best.reason);
+    if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
     const layout = layoutOf(material, set, source, files, facts);
     if (layout !== null) reasons.push(`its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`);
     const fit = channelFit(material, set, resolvedPath);
-    const near = homes.has(set.folder) ? SAME_FOLDER : 0;
+    const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + FIT_WEIGHT * fit + near - (taken.has(set) ? TAKEN : 0);
     return { set, name: best.score, layout, score, reasons };
   };
@@ -351,23 +363,36 @@ function isWhole({ members }: ImageSet): boolean {
 /** Names that are the material's own to this degree bring further sets along. */
 const OWN_NAME = 0.85;
 
-/** Further sets of the same name that add channels: an occlusion that was made apart. */
-function addSupplements(matches: SetMatch[], materials: readonly Material[], sets: readonly ImageSet[], judge: Judge): void {
+/**
+ * Further sets of the same name that add channels: an occlusion that was made apart. Where two of them claim one channel,
+ * neither is taken; the material is asked about, if nothing else fills the channel.
+ */
+function addSupplements(matches: SetMatch[], materials: readonly Material[], sets: readonly ImageSet[], judge: Judge): SetQuestion[] {
   const settled = new Set(matches.map(({ set }) => set));
-  const additions: SetMatch[] = [];
+  const questions: SetQuestion[] = [];
   for (const material of materials) {
     const own = matches.filter((match) => match.material === material.key);
     if (own.length === 0) continue;
     const has = new Set(own.flatMap(({ set }) => set.members.map(({ reading }) => reading.channel)));
-    for (const set of sets) {
-      if (settled.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) continue;
-      const found = judge(material, set);
+    const found = sets.flatMap((set): SetEvidence[] => {
+      if (settled.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) return [];
+      const evidence = judge(material, set);
       const sameWords = own.some((match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '));
-      if (found.name < OWN_NAME && !sameWords) continue;
-      if (sameWords && found.name < OWN_NAME) found.reasons.push('its images are called like those that the material reads');
-      settled.add(set);
-      additions.push({ ...found, material: material.key, only: false });
+      if (evidence.name >= OWN_NAME) return [evidence];
+      return sameWords ? [{ ...evidence, reasons: [...evidence.reasons, 'its images are called like those that the material reads'] }] : [];
+    });
+    const rivals = found.filter(({ set }) => found.some((other) => other.set !== set && other.set.content !== set.content && sharesChannel(other.set, set)));
+    const empty = rivals.some(({ set }) => set.members.some(({ reading }) => !material.channels[reading.channel]?.map));
+    if (empty) questions.push({ material: material.key, candidates: rivals, partial: true });
+    for (const evidence of found) {
+      if (rivals.includes(evidence)) continue;
+      settled.add(evidence.set);
+      matches.push({ ...evidence, material: material.key, only: false });
     }
   }
-  matches.push(...additions);
+  return questions;
+}
+
+function sharesChannel(first: ImageSet, second: ImageSet): boolean {
+  return first.members.some(({ reading }) => second.members.some((other) => other.reading.channel === reading.channel));
 }
