@@ -93,7 +93,9 @@ async function run(word: string): Promise<void> {
   for (const of of table) {
     const result = await recover(of, folder);
     done.push(result);
-    const bad = of.asks ? result.measured.filter(({ outcome, told }) => outcome === 'wrong' || !told) : result.measured.filter(({ outcome }) => outcome !== 'right');
+    const bad = of.asks
+      ? result.measured.filter(({ outcome, told }) => outcome === 'wrong' || !told)
+      : result.measured.filter(({ outcome }) => outcome !== 'right');
     if (bad.length > 0 || (!of.asks && result.questions.length > 0)) {
       console.log(`${result.id} (${result.verdict}, exit ${result.exit})`);
       for (const { material, channel, outcome, told, difference } of bad)
@@ -102,7 +104,9 @@ async function run(word: string): Promise<void> {
     }
   }
   await rm(folder, { recursive: true, force: true });
-  console.log(`\n${'kind'.padEnd(22)} ${'n'.padStart(4)} ${'right'.padStart(7)} ${['missing', 'wrong', 'untold', 'needless', 'unasked'].map((n) => n.padStart(8)).join('')}`);
+  console.log(
+    `\n${'kind'.padEnd(22)} ${'n'.padStart(4)} ${'right'.padStart(7)} ${['missing', 'wrong', 'untold', 'needless', 'unasked'].map((n) => n.padStart(8)).join('')}`,
+  );
   for (const kind of new Set(done.map(({ of }) => of.kind))) console.log(row(kind, tallyOf(done.filter(({ of }) => of.kind === kind))));
   console.log(row('all', tallyOf(done)));
   const channels = new Map<string, Record<string, number>>();

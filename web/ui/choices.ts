@@ -25,6 +25,8 @@ export interface Choices {
   imageTray: boolean;
   /** Words in which colour tags are shown. */
   dialect: DialectName;
+  /** Whether answers are kept as evidence for later parcels of the same source. */
+  rememberAnswers: boolean;
   view: ViewChoices;
   set(part: Partial<Omit<Choices, 'set' | 'setView' | 'setCompare' | 'setLamp'>>): void;
   setView(part: Partial<ViewChoices>): void;
@@ -134,6 +136,7 @@ export const useChoices = create<Choices>()(
       shownColumns: [],
       hiddenColumns: [],
       imageTray: false,
+      rememberAnswers: true,
       dialect: 'plain',
       view: FIRST_VIEW,
       set: (part) => set(part),

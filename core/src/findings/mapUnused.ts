@@ -23,8 +23,7 @@ export const mapUnused: Check = (context) => {
   }
   const { fills, rewired, matching } = context.settlement();
   for (const { image } of [...fills, ...[...rewired.values()].flat()]) spoken.add(image);
-  for (const { candidates } of matching.questions)
-    for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
+  for (const { candidates } of matching.questions) for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
   const unused = own.filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path)).map((image) => image.path);
@@ -37,9 +36,7 @@ export const mapUnused: Check = (context) => {
 
 /** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
 function isWanted({ source, state }: FindingContext): boolean {
-  return state.materials.some(
-    ({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map),
-  );
+  return state.materials.some(({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map));
 }
 
 function unusedFinding(subject: string, unused: readonly string[], likely: boolean): Finding[] {

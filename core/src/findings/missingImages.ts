@@ -22,17 +22,19 @@ export function missingImages({ state, candidatesOf, settlement }: FindingContex
   const uses = usesOfImages(state);
   const { matching, rewired } = settlement();
   const { questions } = matching;
-  return state.images
-    .filter((image) => image.status === 'missing' && uses.has(image.key))
-    // One question about the set stands for all its images, unless a file is plain by its name.
-    .filter((image) => candidatesOf(image)[0]?.safe || !isAskedAbout(uses.get(image.key) ?? [], questions))
-    .map((image) => {
-      const candidates = candidatesOf(image);
-      // Slots of one written path that belong to different sets are told apart slot by slot.
-      const kind = rewired.has(image.key) && !candidates[0]?.safe ? 'missing' : kindOf(image, candidates);
-      return { kind, image, slots: uses.get(image.key) ?? [], candidates };
-    })
-    .filter(({ kind }) => kind === wanted);
+  return (
+    state.images
+      .filter((image) => image.status === 'missing' && uses.has(image.key))
+      // One question about the set stands for all its images, unless a file is plain by its name.
+      .filter((image) => candidatesOf(image)[0]?.safe || !isAskedAbout(uses.get(image.key) ?? [], questions))
+      .map((image) => {
+        const candidates = candidatesOf(image);
+        // Slots of one written path that belong to different sets are told apart slot by slot.
+        const kind = rewired.has(image.key) && !candidates[0]?.safe ? 'missing' : kindOf(image, candidates);
+        return { kind, image, slots: uses.get(image.key) ?? [], candidates };
+      })
+      .filter(({ kind }) => kind === wanted)
+  );
 }
 
 function kindOf(image: AssetImage, candidates: readonly Candidate[]): MissingKind {

@@ -4,8 +4,7 @@ import type { Check, Finding, FindingContext } from './finding.ts';
 import { editsOfSet, isAskedAbout } from './settlement.ts';
 
 /** A material for which several sets of images may be meant, or one that nothing speaks for: asked once for all its channels. */
-export const setAmbiguous: Check = (context) =>
-  context.settlement().matching.questions.map((question) => questionFinding(question, context));
+export const setAmbiguous: Check = (context) => context.settlement().matching.questions.map((question) => questionFinding(question, context));
 
 function questionFinding(question: SetQuestion, context: FindingContext): Finding {
   const { state } = context;

@@ -182,8 +182,7 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
     return { ...base, set: lone ? setOf(words, lone.start, lone.end) : words.join(' '), evidence: [why] };
   }
   const set = setOf(words, span.start, span.end, span.rest);
-  if (span.kind === 'helper')
-    return { ...base, set, helper: true, evidence: [`"${span.text}" names a baked helper map that no channel reads`] };
+  if (span.kind === 'helper') return { ...base, set, helper: true, evidence: [`"${span.text}" names a baked helper map that no channel reads`] };
   const frame = frames.get(frameOf(name, span)) as Frame;
   if (span.kind === 'letter') return { ...base, set, ...readLetter(span.text, frame), telling: span.text };
   const siblings = frame.fillers.size - 1;
@@ -192,9 +191,7 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
   const confidence = headless ? WEAK_CONFIDENCE : siblings > 0 ? Math.max(span.alone, beside) : span.alone;
   const { readings } = span;
   const packed = readings.length > 1;
-  const says = packed
-    ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}`
-    : `means ${meaningInWords(readings[0])}`;
+  const says = packed ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}` : `means ${meaningInWords(readings[0])}`;
   const scheme = siblings > 0 && span.alone < SETTLED ? ['other images of the set follow the same scheme'] : [];
   const doubt = confidence < SETTLED ? ['the word may also describe the thing itself'] : [];
   return { ...base, set, readings, packed, confidence, telling: span.text, evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt] };

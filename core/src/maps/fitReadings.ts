@@ -58,5 +58,11 @@ function pairInPlace(readings: MapReading[], facts: PixelFacts, evidence: string
   const blueEmpty = blue !== null && red === null && green === null;
   if (!blueEmpty) return { readings, evidence };
   evidence.push('blue is one value all over, so red and green hold the two');
-  return { readings: [{ ...roughness, component: 'r' }, { ...metalness, component: 'g' }], evidence };
+  return {
+    readings: [
+      { ...roughness, component: 'r' },
+      { ...metalness, component: 'g' },
+    ],
+    evidence,
+  };
 }

@@ -23,8 +23,7 @@ const schema = Joi.object()
  */
 export function parseHouseWords(input: unknown): HouseWords {
   const { error, value } = schema.required().validate(input);
-  if (error)
-    throw new KinkajouError('words.invalid', `the words are not valid: ${error.message}`, {}, `Channels are ${CHANNELS.join(', ')}.`);
+  if (error) throw new KinkajouError('words.invalid', `the words are not valid: ${error.message}`, {}, `Channels are ${CHANNELS.join(', ')}.`);
   return Object.fromEntries(Object.entries(value as HouseWords).map(([word, channel]) => [houseWord(word), channel]));
 }
 

@@ -38,9 +38,7 @@ const WEAK = new Set(
 );
 
 /** Of the words that also describe things, those that as the last word of a name hardly describe one. */
-const SHORT_FORMS = new Set(
-  'color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
-);
+const SHORT_FORMS = new Set('color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '));
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
@@ -79,50 +77,168 @@ const ORDER_LETTERS: Record<string, ChannelName> = {
 };
 
 /** Orders that are in wide use, so that they are believed without a sibling. */
-const USUAL_ORDERS = new Set(
-  'orm arm aorm rma rmo mra mro mroh mrao mraoh omr amr ormh armh rom ram mar mor raom maor aomr mrah'.split(' '),
-);
+const USUAL_ORDERS = new Set('orm arm aorm rma rmo mra mro mroh mrao mraoh omr amr ormh armh rom ram mar mor raom maor aomr mrah'.split(' '));
 
 /** Single words for several channels in one image; by the customs of the programs that write them. */
 const COMPOUNDS: Record<string, readonly [Component, ChannelName][]> = {
-  metallicsmoothness: [['r', 'metalness'], ['a', 'glossiness']],
-  metallicgloss: [['r', 'metalness'], ['a', 'glossiness']],
-  metallicglossiness: [['r', 'metalness'], ['a', 'glossiness']],
-  metalsmoothness: [['r', 'metalness'], ['a', 'glossiness']],
-  metallicglossmap: [['r', 'metalness'], ['a', 'glossiness']],
-  specularsmoothness: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  specsmoothness: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  specularglossiness: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  speculargloss: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  specgloss: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  specglossmap: [['rgb', 'specularColor'], ['a', 'glossiness']],
-  albedotransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
-  albedoalpha: [['rgb', 'baseColor'], ['a', 'opacity']],
-  albedoopacity: [['rgb', 'baseColor'], ['a', 'opacity']],
-  basecoloropacity: [['rgb', 'baseColor'], ['a', 'opacity']],
-  basecoloralpha: [['rgb', 'baseColor'], ['a', 'opacity']],
-  colortransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
-  coloralpha: [['rgb', 'baseColor'], ['a', 'opacity']],
-  diffusealpha: [['rgb', 'baseColor'], ['a', 'opacity']],
-  diffuseopacity: [['rgb', 'baseColor'], ['a', 'opacity']],
-  diffusetransparency: [['rgb', 'baseColor'], ['a', 'opacity']],
-  albedosmoothness: [['rgb', 'baseColor'], ['a', 'glossiness']],
-  normalheight: [['rgb', 'normal'], ['a', 'height']],
-  ddna: [['rgb', 'normal'], ['a', 'glossiness']],
-  maskmap: [['r', 'metalness'], ['g', 'occlusion'], ['a', 'glossiness']],
-  mads: [['r', 'metalness'], ['g', 'occlusion'], ['a', 'glossiness']],
-  metallicroughness: [['g', 'roughness'], ['b', 'metalness']],
-  metalnessroughness: [['g', 'roughness'], ['b', 'metalness']],
-  metalroughness: [['g', 'roughness'], ['b', 'metalness']],
-  metallicrough: [['g', 'roughness'], ['b', 'metalness']],
-  metalrough: [['g', 'roughness'], ['b', 'metalness']],
-  roughnessmetallic: [['g', 'roughness'], ['b', 'metalness']],
-  roughnessmetalness: [['g', 'roughness'], ['b', 'metalness']],
-  roughmetal: [['g', 'roughness'], ['b', 'metalness']],
-  occlusionroughnessmetallic: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
-  occlusionroughnessmetalness: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
-  aoroughnessmetallic: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
-  aoroughmetal: [['r', 'occlusion'], ['g', 'roughness'], ['b', 'metalness']],
+  metallicsmoothness: [
+    ['r', 'metalness'],
+    ['a', 'glossiness'],
+  ],
+  metallicgloss: [
+    ['r', 'metalness'],
+    ['a', 'glossiness'],
+  ],
+  metallicglossiness: [
+    ['r', 'metalness'],
+    ['a', 'glossiness'],
+  ],
+  metalsmoothness: [
+    ['r', 'metalness'],
+    ['a', 'glossiness'],
+  ],
+  metallicglossmap: [
+    ['r', 'metalness'],
+    ['a', 'glossiness'],
+  ],
+  specularsmoothness: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  specsmoothness: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  specularglossiness: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  speculargloss: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  specgloss: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  specglossmap: [
+    ['rgb', 'specularColor'],
+    ['a', 'glossiness'],
+  ],
+  albedotransparency: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  albedoalpha: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  albedoopacity: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  basecoloropacity: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  basecoloralpha: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  colortransparency: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  coloralpha: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  diffusealpha: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  diffuseopacity: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  diffusetransparency: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  albedosmoothness: [
+    ['rgb', 'baseColor'],
+    ['a', 'glossiness'],
+  ],
+  normalheight: [
+    ['rgb', 'normal'],
+    ['a', 'height'],
+  ],
+  ddna: [
+    ['rgb', 'normal'],
+    ['a', 'glossiness'],
+  ],
+  maskmap: [
+    ['r', 'metalness'],
+    ['g', 'occlusion'],
+    ['a', 'glossiness'],
+  ],
+  mads: [
+    ['r', 'metalness'],
+    ['g', 'occlusion'],
+    ['a', 'glossiness'],
+  ],
+  metallicroughness: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  metalnessroughness: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  metalroughness: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  metallicrough: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  metalrough: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  roughnessmetallic: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  roughnessmetalness: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  roughmetal: [
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  occlusionroughnessmetallic: [
+    ['r', 'occlusion'],
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  occlusionroughnessmetalness: [
+    ['r', 'occlusion'],
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  aoroughnessmetallic: [
+    ['r', 'occlusion'],
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
+  aoroughmetal: [
+    ['r', 'occlusion'],
+    ['g', 'roughness'],
+    ['b', 'metalness'],
+  ],
 };
 
 const MEANING = new Map<string, WordMeaning>();

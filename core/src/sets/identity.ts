@@ -22,11 +22,15 @@ const UNLIKE: Likeness = { score: 0, reason: '' };
 
 /** Words by which programs and people mark that something is a material or an image. */
 const DECORATION = new Set(
-  'm mi mat mats mtl material materials shd shader shaders sh sg shadinggroup t tx tex texture textures map maps inst instance img image pbr baked bake bk group grp'.split(' '),
+  'm mi mat mats mtl material materials shd shader shaders sh sg shadinggroup t tx tex texture textures map maps inst instance img image pbr baked bake bk group grp'.split(
+    ' ',
+  ),
 );
 /** Names that programs give by themselves. */
 const DEFAULT_WORDS = new Set(
-  'material materials mat mtl default defaultmaterial lambert phong blinn standard surface shader initial shading group none unnamed untitled noname no name new color texture image images img node object mesh scene root model file'.split(' '),
+  'material materials mat mtl default defaultmaterial lambert phong blinn standard surface shader initial shading group none unnamed untitled noname no name new color texture image images img node object mesh scene root model file'.split(
+    ' ',
+  ),
 );
 
 /** A name's words, without case and accents. */

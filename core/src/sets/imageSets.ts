@@ -195,7 +195,10 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
   const guess = best.size === 0 && maps.length === 1 && !maps[0].contradicted;
   if (guess) best.set('baseColor', { map: maps[0], reading: plainReading('baseColor'), confidence: GUESSED });
   const members = [...best.values()];
-  const content = members.map(({ map, reading }) => `${reading.channel} ${reading.component} ${look.hashOf(map.path)}`).sort().join('\n');
+  const content = members
+    .map(({ map, reading }) => `${reading.channel} ${reading.component} ${look.hashOf(map.path)}`)
+    .sort()
+    .join('\n');
   const folders = folder.split('/').reverse();
   const folderWords = folders.flatMap((name) => (name === '' || PLAIN_FOLDER.test(name.toLowerCase()) ? [] : [splitWords(name)]));
   const words = set === '' ? [] : set.split(' ');

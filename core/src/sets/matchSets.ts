@@ -86,7 +86,9 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const rows: Material[] = [];
   for (const material of state.materials) {
     const own = used.get(material.key);
-    if (own) for (const set of own) matches.push({ material: material.key, set, name: 1, layout: null, score: 2, reasons: ['the material reads images of it'], only: false });
+    if (own)
+      for (const set of own)
+        matches.push({ material: material.key, set, name: 1, layout: null, score: 2, reasons: ['the material reads images of it'], only: false });
     else if (isDressed(material, inputs)) rows.push(material);
   }
   const taken = new Set(matches.map(({ set }) => set));
@@ -195,8 +197,7 @@ function materialNames(inputs: MatchInputs, side: NameSide, assetWords: Readonly
     const own = identityWords(name);
     const list: MaterialName[] = isDefaultName(own) && !/\d/.test(name) ? [] : [{ words: own, side, weight: 1, what: `the material "${name}"` }];
     for (const words of partNames.get(key) ?? []) list.push({ words, side: partSide, weight: PART_NAME, what: `its part "${words.join(' ')}"` });
-    for (const words of written.get(key) ?? [])
-      list.push({ words, side: writtenSide, weight: 1, what: `the images it names, "${words.join(' ')}"` });
+    for (const words of written.get(key) ?? []) list.push({ words, side: writtenSide, weight: 1, what: `the images it names, "${words.join(' ')}"` });
     names.set(key, list);
   }
   return (key) => names.get(key) ?? [];
@@ -245,13 +246,7 @@ function writtenWords({ state, house, resolvedPath }: MatchInputs): Map<string, 
 }
 
 /** The mean fit of the set's images to the material's layout; null where none can tell. */
-function layoutOf(
-  material: Material,
-  set: ImageSet,
-  source: AssetSource,
-  files: ReadonlyMap<string, ParcelImage>,
-  facts: FactsByHash,
-): number | null {
+function layoutOf(material: Material, set: ImageSet, source: AssetSource, files: ReadonlyMap<string, ParcelImage>, facts: FactsByHash): number | null {
   const layout = source.uvLayouts?.[material.key];
   if (!layout) return null;
   const paths = new Set(set.members.map(({ map }) => map.path));
@@ -268,9 +263,7 @@ function layoutOf(
 
 /** Share of what the material asks for that the set has, in 0..1; 0.5 where it asks for nothing. */
 function channelFit(material: Material, set: ImageSet, resolvedPath: MatchInputs['resolvedPath']): number {
-  const asked = Object.entries(material.channels).flatMap(([channel, { map }]) =>
-    map && resolvedPath(map.image) === null ? [channel as ChannelName] : [],
-  );
+  const asked = Object.entries(material.channels).flatMap(([channel, { map }]) => (map && resolvedPath(map.image) === null ? [channel as ChannelName] : []));
   if (asked.length === 0) return 0.5;
   const has = new Set(set.members.map(({ reading }) => reading.channel));
   const met = asked.filter((channel) => has.has(channel) || (channel === 'roughness' && has.has('glossiness')));
@@ -299,7 +292,7 @@ function decide(
     const left = [...open];
     const columns = [...free];
     if (left.length === 0 || columns.length === 0) break;
-    const values = left.map((row) => columns.map((column) => valueOf(evidence[row][column])));
+    const values = left.map((row) => columns.map((column) => pairValue(evidence[row][column])));
     const settled = assignBest(values).filter(
       ({ row, column, margin }) => isSure(evidence[left[row]], columns[column], margin) || isAnyOfCopies(values[row], column, columns, sets),
     );
@@ -316,7 +309,7 @@ function decide(
   return { sure, open: [...open] };
 }
 
-function valueOf({ name, layout, score }: SetEvidence): number {
+function pairValue({ name, layout, score }: SetEvidence): number {
   return name >= LEAST_VALUE || (layout ?? 0) >= LEAST_VALUE ? Math.max(0, score) : 0;
 }
 

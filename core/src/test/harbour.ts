@@ -12,7 +12,10 @@ const GENERATOR = fileURLToPath(new URL('../../../demo/src/', import.meta.url));
 /** A parcel of the harbour; computed once for the generator as it stands, then kept among the temporary files. */
 export async function harbourParcel(make: () => Promise<DemoParcel>): Promise<DemoParcel> {
   const hash = createHash('sha256');
-  for (const file of readdirSync(GENERATOR).sort().filter((name) => name.endsWith('.ts'))) hash.update(file).update(readFileSync(join(GENERATOR, file)));
+  for (const file of readdirSync(GENERATOR)
+    .sort()
+    .filter((name) => name.endsWith('.ts')))
+    hash.update(file).update(readFileSync(join(GENERATOR, file)));
   const folder = join(tmpdir(), `kinkajou-harbour-${hash.digest('hex').slice(0, 12)}`);
   const path = join(folder, make.name);
   try {

@@ -63,13 +63,7 @@ export const SCHEMES: readonly Scheme[] = [
   {
     id: 'letters',
     style: 'snake',
-    files: [
-      base('{set}_d'),
-      normal('{set}_n'),
-      grey('{set}_r', 'roughness', 'roughness'),
-      grey('{set}_m', 'metalness', 'metalness'),
-      glowing('{set}_e'),
-    ],
+    files: [base('{set}_d'), normal('{set}_n'), grey('{set}_r', 'roughness', 'roughness'), grey('{set}_m', 'metalness', 'metalness'), glowing('{set}_e')],
   },
   {
     id: 'kebab',

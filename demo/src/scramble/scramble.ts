@@ -26,19 +26,7 @@ export type Relation =
   | 'silent';
 
 /** What is wrong with the images that the model names; `white` names none. */
-export type Loss =
-  | 'white'
-  | 'windows'
-  | 'host'
-  | 'moved'
-  | 'type'
-  | 'resolution'
-  | 'version'
-  | 'renamed'
-  | 'case'
-  | 'encoded'
-  | 'rescheme'
-  | 'oneLost';
+export type Loss = 'white' | 'windows' | 'host' | 'moved' | 'type' | 'resolution' | 'version' | 'renamed' | 'case' | 'encoded' | 'rescheme' | 'oneLost';
 
 export type Format = 'fbx' | 'obj' | 'usd' | 'gltf';
 
@@ -140,7 +128,11 @@ export async function scramble(of: ScrambleCase, asset: ScrambleAsset = scramble
       const name = fileName(file, set, scheme, own);
       const path = `${folder}${name}.${extension}`;
       files[path] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: content.data }, type);
-      if (of.rivals) files[`archive/${path}`] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: of.rivals === 'turned' ? turned(content) : recoloured(content, file) }, type);
+      if (of.rivals)
+        files[`archive/${path}`] = await encodeImage(
+          { width: SIDE, height: SIDE, components: content.components, data: of.rivals === 'turned' ? turned(content) : recoloured(content, file) },
+          type,
+        );
       for (const { channel, plane } of content.truth) truth.push({ material, channel, plane, file: path });
       writeSlots(entry, file, source, writtenPath(file, set, scheme, { ...own, index: i }, path));
     }
@@ -192,7 +184,14 @@ function writtenPath(file: SchemeFile, set: readonly string[], scheme: Scheme, o
 /** The same set under the long scheme's words, for files that were renamed to another scheme. */
 function reschemed(file: SchemeFile, set: readonly string[]): string {
   const [first] = file.slots;
-  const words: Partial<Record<ChannelName, string>> = { baseColor: 'BaseColor', normal: 'Normal', roughness: 'Roughness', metalness: 'Metallic', occlusion: 'AO', emission: 'Emissive' };
+  const words: Partial<Record<ChannelName, string>> = {
+    baseColor: 'BaseColor',
+    normal: 'Normal',
+    roughness: 'Roughness',
+    metalness: 'Metallic',
+    occlusion: 'AO',
+    emission: 'Emissive',
+  };
   const word = file.slots.length > 1 ? 'OcclusionRoughnessMetallic' : (words[first.channel] ?? first.channel);
   return `D:\\jobs\\${styled(set, 'snake')}_${word}.png`;
 }

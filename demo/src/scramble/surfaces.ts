@@ -74,7 +74,8 @@ export function paintSurface({ seed, islands, background, alpha, glows }: Surfac
   const random = createRandom(seed * 7919 + 13);
   const painted = paint(SIDE, PAINTERS[seed % PAINTERS.length](seed));
   const tint = [0.55 + 0.6 * random(), 0.55 + 0.6 * random(), 0.55 + 0.6 * random()];
-  const bytes = (values: Float32Array, of: (value: number, i: number) => number) => Uint8Array.from(values, (value, i) => Math.round(255 * clamp(of(value, i))));
+  const bytes = (values: Float32Array, of: (value: number, i: number) => number) =>
+    Uint8Array.from(values, (value, i) => Math.round(255 * clamp(of(value, i))));
   const planes: Planes = {
     baseColor: bytes(painted.colour, (value, i) => value * tint[i % 3]),
     normal: bytes(normalsFromHeight(painted, 8), (value) => value),

@@ -15,7 +15,11 @@ export function scrambleTable(): ScrambleCase[] {
   const table: ScrambleCase[] = [];
   let turn = 0;
   const pick = <T>(list: readonly T[], step = 1): T => list[(turn * step) % list.length];
-  const add = (kind: string, count: number, of: Partial<ScrambleCase> & { assets?: readonly string[]; schemes?: readonly string[]; formats?: readonly Format[] }) => {
+  const add = (
+    kind: string,
+    count: number,
+    of: Partial<ScrambleCase> & { assets?: readonly string[]; schemes?: readonly string[]; formats?: readonly Format[] },
+  ) => {
     for (let i = 0; i < count; i += 1) {
       turn += 1;
       const loss = of.loss ?? 'white';

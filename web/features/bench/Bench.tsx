@@ -18,6 +18,7 @@ import { SurfaceStep } from '../surface/SurfaceStep.tsx';
 import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
+import { QuestionSheet } from '../questions/QuestionSheet.tsx';
 import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
@@ -49,11 +50,14 @@ export function Bench({ id }: { id: string }) {
   const query = useBenchQuery(id);
   const bench = useBenchActions(id, query.data);
   const size = useChoices((choices) => choices.view.size);
+  const asking = useFocus((state) => state.question !== null);
   useBenchKeys(id, bench);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
-    useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null });
+    useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null, question: null });
   }, [id]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: going to another step leaves the question open
+  useEffect(() => useFocus.getState().set({ question: null }), [step]);
   useEffect(() => {
     if (query.data) document.title = `${query.data.name} - Kinkajou`;
   }, [query.data]);
@@ -69,7 +73,7 @@ export function Bench({ id }: { id: string }) {
             <Docket />
             {size !== 'full' && (
               <section className="min-h-0 min-w-0 border-r border-[var(--line)] bg-base-100" aria-label={step}>
-                <StepView />
+                {asking ? <QuestionSheet /> : <StepView />}
               </section>
             )}
             <Viewport />

@@ -16,6 +16,8 @@ interface Focus {
   /** Which of the image's candidates is chosen. */
   candidate: number;
   dialog: Dialog;
+  /** Key of the finding whose question is open in place of the step. */
+  question: string | null;
   /** Images chosen in the tray, by path. */
   images: string[];
   set(part: Partial<Omit<Focus, 'set'>>): void;
@@ -29,6 +31,7 @@ export const useFocus = create<Focus>()((set) => ({
   image: null,
   candidate: 0,
   dialog: null,
+  question: null,
   images: [],
   set: (part) => set(part),
 }));

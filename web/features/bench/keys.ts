@@ -5,6 +5,7 @@ export const KEYS: readonly { keys: string[]; does: string }[] = [
   { keys: ['P'], does: 'previous finding' },
   { keys: ['M'], does: 'mend the focused finding' },
   { keys: ['Shift', 'M'], does: 'mend all like it' },
+  { keys: ['Q'], does: 'answer what is asked, one after the other' },
   { keys: ['E'], does: 'evidence of the focused finding' },
   { keys: ['←', '↑', '→', '↓'], does: 'move on the board or in the list' },
   { keys: ['Shift', '→'], does: 'select more slots; in Links, → chooses a candidate' },

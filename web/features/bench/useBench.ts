@@ -22,6 +22,8 @@ export interface Bench {
   canRedo: boolean;
   /** Records edits; the answer carries the new state. */
   apply(edits: Edit[]): void;
+  /** Answers a question; all that follows from it is applied. */
+  answer(finding: string, choice: string, remember: boolean): void;
   /** Makes new images in a job that puts them to use when it is done. */
   make(request: MakeRequest): void;
   undo(): void;
@@ -30,7 +32,10 @@ export interface Bench {
   jump(to: number): void;
 }
 
-type Request = { path: 'edits'; body: { edits: Edit[] } } | { path: 'cursor'; body: { by: 1 | -1 } | { to: number } };
+type Request =
+  | { path: 'edits'; body: { edits: Edit[] } }
+  | { path: 'answers'; body: { finding: string; choice: string; remember: boolean } }
+  | { path: 'cursor'; body: { by: 1 | -1 } | { to: number } };
 
 /**
  * Actions on one asset. Requests go one after the other, and undo and redo look at the log when their turn comes:
@@ -56,6 +61,7 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     canUndo: canMove(view, -1),
     canRedo: canMove(view, 1),
     apply: (edits) => edits.length > 0 && mutation.mutate({ path: 'edits', body: { edits } }),
+    answer: (finding, choice, remember) => mutation.mutate({ path: 'answers', body: { finding, choice, remember } }),
     make: (request) => making.mutate(request),
     undo: () => mutation.mutate({ path: 'cursor', body: { by: -1 } }),
     redo: () => mutation.mutate({ path: 'cursor', body: { by: 1 } }),

@@ -4,6 +4,8 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
 import { useChoices } from '@/ui/choices';
 import { hasMend, mendAlike, mendOne } from '../docket/mend.ts';
+import { toast } from 'sonner';
+import { asks, questionsOf } from '../questions/questions.ts';
 import { useFocus } from './focus.ts';
 import { isTyping } from './keys.ts';
 import { STEPS } from './steps.ts';
@@ -61,6 +63,10 @@ function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) 
       return true;
     case 'm': {
       const finding = findings[at];
+      if (finding && asks(finding) && !finding.safe) {
+        focus.set({ question: finding.key });
+        return true;
+      }
       if (!finding || !hasMend(finding)) return false;
       if (event.shiftKey) mendAlike(bench, finding);
       else {
@@ -69,6 +75,9 @@ function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) 
       }
       return true;
     }
+    case 'q':
+      openQuestion(bench);
+      return true;
     case 'e':
       if (at >= 0) focus.set({ dialog: 'evidence' });
       return at >= 0;
@@ -99,6 +108,15 @@ function act(event: KeyboardEvent, id: string, bench: Bench, go: (path: string) 
     default:
       return false;
   }
+}
+
+/** Opens what is asked first, or closes it. */
+export function openQuestion(bench: Bench): void {
+  const focus = useFocus.getState();
+  if (focus.question !== null) return focus.set({ question: null });
+  const [first] = questionsOf(bench.view.findings);
+  if (first) focus.set({ question: first.finding.key, finding: first.finding.key });
+  else toast('Nothing is asked.');
 }
 
 /** Focuses a finding and shows what it is about. */

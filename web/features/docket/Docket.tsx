@@ -3,11 +3,12 @@
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
 import { useMemo, useState } from 'react';
-import { count } from '@/ui/format';
+import { count, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { moveFinding } from '../bench/useBenchKeys.ts';
+import { moveFinding, openQuestion } from '../bench/useBenchKeys.ts';
+import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
 import { alike, hasMend, mendAlike, mendOne, mendSafe } from './mend.ts';
 
@@ -17,6 +18,7 @@ export function Docket() {
   const { findings, mended } = bench.view;
   const groups = useMemo(() => groupAlike(findings), [findings]);
   const safe = findings.filter((finding) => finding.safe && hasMend(finding)).length;
+  const questions = useMemo(() => questionsOf(findings).length, [findings]);
   return (
     <aside className="flex min-h-0 flex-col border-r border-[var(--line)] bg-base-200 pl-3 pr-1 pt-2.5" aria-label="Docket">
       <div className="mb-2 mr-2 flex items-baseline justify-between">
@@ -28,6 +30,11 @@ export function Docket() {
       {safe > 0 && (
         <button type="button" className="act mb-2 mr-2" disabled={bench.busy} onClick={() => mendSafe(bench)}>
           Mend all that is safe ({safe})
+        </button>
+      )}
+      {questions > 0 && (
+        <button type="button" className="act mb-2 mr-2" title="One after the other, each shown on the model (Q)" onClick={() => openQuestion(bench)}>
+          Answer {plural(questions, 'question')}
         </button>
       )}
       <ol className="min-h-0 flex-1 overflow-auto p-0.5 pr-1.5">
@@ -111,8 +118,20 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
           <p className="text-[12px] break-words text-[var(--soft)]">{finding.message}</p>
         </button>
         <div className="mt-1.5 flex flex-wrap items-center gap-1.5 empty:hidden">
+          {asks(finding) && (
+            <button
+              type="button"
+              className="act main"
+              onClick={() => {
+                focus();
+                set({ question: finding.key });
+              }}
+            >
+              Choose
+            </button>
+          )}
           {hasMend(finding) && (
-            <button type="button" className="act main" disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
+            <button type="button" className={asks(finding) ? 'act' : 'act main'} disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
               {finding.mendLabel}
             </button>
           )}

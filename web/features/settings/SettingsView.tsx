@@ -10,6 +10,8 @@ import { api } from '@/ui/api';
 import { AppStrip } from '@/ui/AppStrip';
 import { useChoices } from '@/ui/choices';
 import { count, plural, when } from '@/ui/format';
+import { Answers } from './Answers.tsx';
+import { Words } from './Words.tsx';
 
 interface SettingsAnswer {
   allowed: string[];
@@ -28,6 +30,8 @@ export function SettingsView() {
         <div className="mx-auto grid max-w-4xl gap-5 p-6">
           <h1 className="text-[20px] font-bold">Settings</h1>
           <SearchFolders />
+          <Words />
+          <Answers />
           <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
             <h2 className="mb-1 text-[14px] font-bold">Words of colour tags</h2>
             <p className="mb-3 text-[12.3px] text-[var(--soft)]">In which words tags are shown on the bench. The tags themselves stay the same.</p>

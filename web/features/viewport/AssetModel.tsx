@@ -6,6 +6,7 @@ import { type Group, Raycaster, Sphere, Vector2 } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
+import { useTriedState } from '../questions/tryOn.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
 import { boundsUnder, placementOf, useGeometry, useShownMaterials } from './shown.ts';
@@ -23,10 +24,8 @@ export function AssetModel() {
   const bounds = useMemo(() => (model ? boundsUnder(model, placement) : null), [model, placement]);
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   const { slots: tried, exponent } = useExponentPreview();
-  const state = useMemo(
-    () => ({ ...view.state, materials: [...withPreview(view.state.materials, { slots: tried, exponent })] }),
-    [view.state, tried, exponent],
-  );
+  const trial = useTriedState(view);
+  const state = useMemo(() => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }), [trial, tried, exponent]);
   useShownMaterials(model, { ...view, state }, { told: true });
   usePick(model);
   useCamera(sphere);

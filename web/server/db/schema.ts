@@ -12,7 +12,8 @@ import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
-import type { ColourSpace } from '@kinkajou/core/scene/material';
+import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
+import type { SetAnswer } from '@kinkajou/core/sets/answers';
 import { type SQL, sql } from 'drizzle-orm';
 import { type AnyPgColumn, bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
 
@@ -335,3 +336,23 @@ export const environments = pgTable('environments', {
   type: text('type').$type<'hdr' | 'exr'>().notNull(),
   createdAt: created(),
 });
+
+/** Words of the house for channels, as names are split: in lower case and joined. */
+export const houseWords = pgTable('house_words', {
+  word: text('word').primaryKey(),
+  channel: text('channel').$type<ChannelName>().notNull(),
+  createdAt: created(),
+});
+
+/** What people answered when they were asked which set of images is whose; evidence for later parcels of the same source. */
+export const setAnswers = pgTable(
+  'set_answers',
+  {
+    id: serial('id').primaryKey(),
+    answer: jsonb('answer').$type<SetAnswer>().notNull(),
+    /** The asset's name when it was asked. */
+    asset: text('asset').notNull(),
+    createdAt: created(),
+  },
+  (table) => [unique().on(table.answer)],
+);

@@ -21,8 +21,9 @@ import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
 import { listDeliveries } from './deliveries.ts';
-import { countLooked, factsFor } from './facts.ts';
+import { countLooked } from './facts.ts';
 import { furtherImages } from './further.ts';
+import { knowledgeFor } from './knowledge.ts';
 import { parcelImages, parcelSource, THUMBNAIL } from './parcels.ts';
 
 export type AssetRow = typeof assets.$inferSelect;
@@ -145,8 +146,9 @@ export async function replayedAsset(id: string) {
 /** The asset with its edits applied, and what is still wrong with it. */
 export async function currentState(id: string): Promise<CurrentState> {
   const { asset, images, applied, state, skipped } = await replayedAsset(id);
-  const [further, facts] = await Promise.all([furtherImages(asset, state, images), factsFor(images)]);
-  const context = createContext(asset.source, state, [...images, ...further], { facts });
+  const [further, knowledge] = await Promise.all([furtherImages(asset, state, images), knowledgeFor(images)]);
+  const { facts } = knowledge;
+  const context = createContext(asset.source, state, [...images, ...further], knowledge);
   return {
     asset,
     images,

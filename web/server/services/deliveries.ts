@@ -15,7 +15,7 @@ import { publish } from '../events.ts';
 import { enqueue } from '../queue.ts';
 import { notFound } from '../respond.ts';
 import { type AssetRow, currentState, findAsset, refreshSummary } from './assets.ts';
-import { factsFor } from './facts.ts';
+import { knowledgeFor } from './knowledge.ts';
 import { assetRowOf, findParcel, parcelSource, unpackArchives } from './parcels.ts';
 
 /** A file of a delivery, its content in the blob store. */
@@ -100,7 +100,7 @@ async function layOver(assetId: string, parcelId: string, from: string, delivere
   const applied = await appliedEdits(asset);
   const images = [...rows.filter((file) => file.info || file.fault).map(asImage), ...row.embedded.map((image) => ({ ...image, modified: null }))];
   const { state, skipped } = replay(row.source, applied, images);
-  const after = findFindings(row.source, state, images, { facts: await factsFor(images) });
+  const after = findFindings(row.source, state, images, await knowledgeFor(images));
   const [materialsBefore, materialsAfter] = [before.asset.source.materials, row.source.materials].map((list) => list.map((material) => material.key));
   const summary: DeliverySummary = {
     from,
