@@ -391,7 +391,24 @@ export const FAULTS: readonly FenderFault[] = [
       fender.material.textures.push({ ...texture('displacement', `./${fender.name}_height.png`, 'r', 'raw'), scale: [0.35, 0.35, 0.35, 1] });
     },
   },
+  {
+    code: 'set.ambiguous',
+    why: 'white, beside two folders of images that are called alike',
+    bend: async (fender) => {
+      for (const [file, bytes] of Object.entries(fender.files)) {
+        fender.files[`dry/${file}`] = bytes;
+        fender.files[`wet/${file}`] = file.includes('normal') ? bytes : await darker(bytes);
+        delete fender.files[file];
+      }
+      fender.material.textures = [];
+    },
+  },
 ];
+
+/** The same image as if it were wet. */
+async function darker(png: Uint8Array): Promise<Uint8Array> {
+  return new Uint8Array(await sharp(png).linear(0.55, 0).png().toBuffer());
+}
 
 /** Round holes in rows, some pixels wide at the rim. */
 function holes(u: number, v: number): number {

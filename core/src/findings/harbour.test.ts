@@ -20,6 +20,7 @@ import { findFindings } from './checks.ts';
 const CODES = [
   ...['missing', 'ambiguous', 'outside', 'caseOnly', 'unreadable', 'sidecar'].map((name) => `link.${name}`),
   'tiles.gap',
+  'set.ambiguous',
   'map.unused',
   ...['contradiction', 'pixels', 'packedWhole', 'bumpAsNormal', 'normalAsBump', 'glossAsRoughness', 'constant', 'candidate'].map((name) => `slot.${name}`),
   'normal.direction',

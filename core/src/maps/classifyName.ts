@@ -105,18 +105,42 @@ function meaningKey({ kind, text, readings }: NameSpan): string {
   return readings.map(({ channel, component }) => `${component} ${channel}`).join(' ');
 }
 
-/** In how many different frames each telling word stands at an end of the name. */
-function gatherUses(names: readonly OpenName[]): Map<string, Set<string>> {
-  const uses = new Map<string, Set<string>>();
+/** The sets beside which each telling word stands at an end of the name, as words. */
+function gatherUses(names: readonly OpenName[]): Map<string, Map<string, ReadonlySet<string>>> {
+  const uses = new Map<string, Map<string, ReadonlySet<string>>>();
   for (const name of names) {
     for (const span of name.spans) {
       const key = useKey(name, span);
-      uses.set(key, (uses.get(key) ?? new Set()).add(frameOf(name, span)));
+      const sets = uses.get(key) ?? new Map();
+      uses.set(key, sets);
+      const set = setOf(name.words, span.start, span.end, span.rest);
+      if (!sets.has(set)) sets.set(set, new Set(set.split(' ')));
     }
   }
   return uses;
 }
 
+/**
+ * How many other things the same word stands beside in the same place, counted up to {@link MOST_SIBLINGS}. `bolt` and
+ * `bolt n` are one thing: what they share is its name.
+ */
+function countElsewhere(name: OpenName, span: NameSpan, uses: Uses): number {
+  const own = new Set(setOf(name.words, span.start, span.end, span.rest).split(' '));
+  let count = 0;
+  for (const other of uses.get(useKey(name, span))?.values() ?? []) {
+    if (isWithin(own, other) || isWithin(other, own)) continue;
+    count += 1;
+    if (count === MOST_SIBLINGS) break;
+  }
+  return count;
+}
+
+function isWithin(part: ReadonlySet<string>, whole: ReadonlySet<string>): boolean {
+  for (const word of part) if (!whole.has(word)) return false;
+  return true;
+}
+
+type Uses = ReturnType<typeof gatherUses>;
 type Place = 'only' | 'first' | 'last' | 'within';
 
 function placeOf({ words }: OpenName, { start, end }: NameSpan): Place {
@@ -128,7 +152,7 @@ function useKey(name: OpenName, span: NameSpan): string {
   return `${placeOf(name, span)} ${span.text}`;
 }
 
-function usualPlace(names: readonly OpenName[], frames: Map<string, Frame>, uses: Map<string, Set<string>>): Place {
+function usualPlace(names: readonly OpenName[], frames: Map<string, Frame>, uses: Uses): Place {
   const counts = { only: 0, first: 0, last: 0, within: 0 };
   for (const name of names) {
     const span = chooseSpan(name, frames, uses, null);
@@ -143,12 +167,12 @@ function siblingsOf(name: OpenName, span: NameSpan, frames: Map<string, Frame>):
 }
 
 /** The part of the name that tells the channel: what siblings differ in, before what a word means by itself. */
-function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Map<string, Set<string>>, usual: Place | null): NameSpan | null {
+function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Uses, usual: Place | null): NameSpan | null {
   let best: NameSpan | null = null;
   let bestScore = 0;
   for (const span of name.spans) {
     const siblings = Math.min(siblingsOf(name, span, frames), MOST_SIBLINGS);
-    const elsewhere = Math.min((uses.get(useKey(name, span))?.size ?? 1) - 1, MOST_SIBLINGS);
+    const elsewhere = countElsewhere(name, span, uses);
     // A letter, or an order that may be a word, tells nothing by itself.
     const silent = span.kind === 'letter' || span.kind === 'order';
     if (silent && siblings === 0 && elsewhere === 0) continue;

@@ -63,21 +63,23 @@ interface Form {
   sorted: string;
   cost: number;
   how: string;
+  /** The number of a copy was taken off. */
+  uncounted: boolean;
 }
 
 function formsOf(words: readonly string[], side: NameSide): Form[] {
   const forms: Form[] = [];
-  const add = (left: readonly string[], cost: number, how: string) => {
+  const add = (left: readonly string[], cost: number, how: string, uncounted = false) => {
     if (left.length === 0) return;
     const plain = left.map(plainNumber);
-    forms.push({ text: left.join(''), plain: plain.join(' '), sorted: [...plain].sort().join(' '), cost, how });
+    forms.push({ text: left.join(''), plain: plain.join(' '), sorted: [...plain].sort().join(' '), cost, how, uncounted });
   };
   add(words, 0, '');
   const bare = trimmed(words, (word) => DECORATION.has(word));
   if (bare.length < words.length) add(bare, 0.02, 'but for what marks it as a material or image');
   // `Hull.001`: programs count copies behind the name.
   const uncounted = bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1]) ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word)) : bare;
-  if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy');
+  if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy', true);
   if (side.names > 1) {
     const own = bare.filter((word) => (side.counts.get(word) ?? 0) < side.names);
     if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
@@ -109,7 +111,8 @@ export function likenessOf(material: readonly string[], materials: NameSide, set
   for (const a of formsOf(material, materials)) {
     for (const b of formsOf(set, sets)) {
       const same = a.text === b.text || a.plain === b.plain;
-      if (!same && a.sorted !== b.sorted) continue;
+      // With their numbers off, `part_001` and `part_002` would be one.
+      if ((!same && a.sorted !== b.sorted) || (a.uncounted && b.uncounted)) continue;
       const score = 1 - a.cost - b.cost - (same ? 0 : REORDERED);
       const onlyNumber = /^\d+$/.test(a.text);
       const value = onlyNumber ? Math.min(score, NUMBER_ALONE) : score;

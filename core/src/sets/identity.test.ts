@@ -1,0 +1,52 @@
+import { describe, expect, it } from 'vitest';
+import { identityWords, isDefaultName, likenessOf, nameSide } from './identity.ts';
+
+const NONE = new Set<string>();
+
+/** Likeness of one material and one set among all names of both sides. */
+function like(material: string, set: string, materials: string[] = [material], sets: string[] = [set], asset = ''): number {
+  const words = (names: string[]) => names.map(identityWords);
+  const own = asset === '' ? NONE : new Set(identityWords(asset));
+  return likenessOf(identityWords(material), nameSide(words(materials), own), identityWords(set), nameSide(words(sets), own)).score;
+}
+
+describe('likeness of names', () => {
+  it('is 1 for the same name, whatever its case, accents and separators', () => {
+    expect(like('Hull paint', 'hull_paint')).toBe(1);
+    expect(like('HULLPAINT', 'hull paint')).toBe(1);
+    expect(like('Möwe', 'mowe')).toBe(1);
+    expect(like('Part 1', 'part 001')).toBe(1);
+  });
+
+  it('takes decoration off both sides', () => {
+    for (const material of ['M_Hull', 'MI_Hull', 'Hull_mat', 'HullSG', 'Hull_shd']) expect(like(material, 't hull'), material).toBeGreaterThanOrEqual(0.95);
+  });
+
+  it('takes off what all names of a side share, and the name of the asset', () => {
+    expect(like('Hull', 'pilot boat hull', ['Hull', 'Deck'], ['pilot boat hull', 'pilot boat deck'])).toBeGreaterThanOrEqual(0.9);
+    expect(like('Hull', 'boat hull', ['Hull'], ['boat hull'], 'boat')).toBeGreaterThanOrEqual(0.9);
+  });
+
+  it('knows the same words in another order', () => {
+    expect(like('rope mast', 'mast rope')).toBeCloseTo(0.94, 9);
+  });
+
+  it('holds an exact match above a contained one by more than a clear lead', () => {
+    const sets = ['mast', 'mast rope', 'boom'];
+    const materials = ['mast', 'mast rope', 'boom'];
+    expect(like('mast', 'mast', materials, sets) - like('mast', 'mast rope', materials, sets)).toBeGreaterThan(0.4);
+    expect(like('boom', 'mast rope', materials, sets)).toBe(0);
+  });
+
+  it('takes other numbers for other things', () => {
+    const parts = ['part 001', 'part 002', 'part 003'];
+    expect(like('part 001', 'part 002', parts, parts)).toBeLessThan(0.15);
+    expect(like('Hull.001', 'hull')).toBeGreaterThan(0.8);
+    expect(like('Hull.001', 'hull 001') - like('Hull.001', 'hull')).toBeGreaterThan(0.1);
+  });
+
+  it('knows names that programs give', () => {
+    for (const name of ['Material.001', 'lambert2', 'DefaultMaterial', 'initialShadingGroup', 'None']) expect(isDefaultName(identityWords(name)), name).toBe(true);
+    for (const name of ['Hull', 'Material Hull', 'winch 2']) expect(isDefaultName(identityWords(name)), name).toBe(false);
+  });
+});
