@@ -50,7 +50,7 @@ export function settleSets(matching: SetMatching, inputs: OfferInputs): Settleme
   const links = new Map<string, LinkProposal>();
   const rewired = new Map<string, Suggestion[]>();
   for (const [key, suggestions] of forMissing) {
-    const link = asLink(key, suggestions, state);
+    const link = asLink(suggestions, state);
     if (link) links.set(key, link);
     else rewired.set(key, suggestions);
   }
@@ -58,7 +58,7 @@ export function settleSets(matching: SetMatching, inputs: OfferInputs): Settleme
 }
 
 /** One file that every slot of a missing image can read just as it is written; null where they need other wiring. */
-function asLink(key: string, suggestions: readonly Suggestion[], state: AssetState): LinkProposal | null {
+function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProposal | null {
   const [first] = suggestions;
   if (suggestions.some(({ image }) => image !== first.image)) return null;
   const fits = suggestions.every((suggestion) => {
@@ -90,7 +90,7 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
   const assignments: SlotAssignment[] = suggestions.filter(({ missing }) => missing === null).map(assignmentOf);
   const links: { image: string; path: string; reason: string }[] = [];
   for (const [key, own] of byImage) {
-    const link = asLink(key, own, state);
+    const link = asLink(own, state);
     if (link) links.push({ image: key, path: link.path, reason: `of the set "${evidence.set.label}"` });
     else assignments.push(...own.map(assignmentOf));
   }

@@ -101,6 +101,12 @@ describe('names read together', () => {
 
   it('doubts two letters for two channels until pixels bear them out', () => {
     const [found] = classifyNames(['hull_rm.png', 'hull_bc.png', 'hull_nrm.png']);
-    expect(found).toMatchObject({ confidence: 0.7, readings: [{ channel: 'roughness', component: 'g' }, { channel: 'metalness', component: 'b' }] });
+    expect(found).toMatchObject({
+      confidence: 0.7,
+      readings: [
+        { channel: 'roughness', component: 'g' },
+        { channel: 'metalness', component: 'b' },
+      ],
+    });
   });
 });

@@ -46,7 +46,8 @@ describe('likeness of names', () => {
   });
 
   it('knows names that programs give', () => {
-    for (const name of ['Material.001', 'lambert2', 'DefaultMaterial', 'initialShadingGroup', 'None']) expect(isDefaultName(identityWords(name)), name).toBe(true);
+    for (const name of ['Material.001', 'lambert2', 'DefaultMaterial', 'initialShadingGroup', 'None'])
+      expect(isDefaultName(identityWords(name)), name).toBe(true);
     for (const name of ['Hull', 'Material Hull', 'winch 2']) expect(isDefaultName(identityWords(name)), name).toBe(false);
   });
 });
