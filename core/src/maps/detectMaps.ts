@@ -92,7 +92,7 @@ function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameCla
     }
   }
   readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
-  const space = spaceOf(path, readings, info, facts, evidence);
+  const space = spaceOf(named, readings, info, facts, evidence);
   return {
     path,
     set: named.set,
@@ -143,13 +143,13 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
 const AP1_RED = [0.713, 0.293];
 
 /** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
-function spaceOf(path: string, readings: readonly MapReading[], info: ImageInfo | null, facts: PixelFacts | null, evidence: string[]): ColourSpace {
+function spaceOf({ path, marks }: NameClass, readings: readonly MapReading[], info: ImageInfo | null, facts: PixelFacts | null, evidence: string[]): ColourSpace {
   const colour = readings.some(({ channel, component }) => COLOUR_CHANNELS.has(channel) && component !== 'a');
   if (readings.length === 0) return 'unknown';
   if (!colour) return 'data';
   const words = splitWords(fileName(path));
   if (words.join(' ').includes('aces cg') || words.includes('acescg')) return told('lin_ap1_scene', 'the name says ACEScg', evidence);
-  if (words.includes('srgb')) return told('srgb_rec709_scene', 'the name says sRGB', evidence);
+  if (marks.includes('srgb')) return told('srgb_rec709_scene', 'the name says sRGB', evidence);
   if (!info?.floating) return 'srgb_rec709_scene';
   const primaries = info.chromaticities;
   if (primaries && Math.hypot(primaries[0] - AP1_RED[0], primaries[1] - AP1_RED[1]) < 0.002)

@@ -72,6 +72,9 @@ function splitOne(stem: string, counted: ReadonlySet<string>): SplitName {
     if (plain[i + 1] === 'k' && /^([1-9]|16)$/.test(word)) {
       marks.push(`${word}k`);
       i += 1;
+    } else if (word === 's' && plain[i + 1] === 'rgb') {
+      marks.push('srgb');
+      i += 1;
     } else if (MARK_WORD.has(word) && plain.length > 1) marks.push(word);
     else words.push(word);
   }

@@ -193,6 +193,10 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
     if (!placed && map.readings.length > 0) spare.push(map);
   }
   const guess = best.size === 0 && maps.length === 1 && !maps[0].contradicted;
+  // The one image of a set that says nothing may be its colour, where no other is.
+  const unread = maps.filter(({ readings }) => readings.length === 0);
+  if (!guess && !best.has('baseColor') && unread.length === 1)
+    best.set('baseColor', { map: unread[0], reading: plainReading('baseColor'), confidence: GUESSED });
   if (guess) best.set('baseColor', { map: maps[0], reading: plainReading('baseColor'), confidence: GUESSED });
   const members = [...best.values()];
   const content = members

@@ -62,7 +62,7 @@ export interface ScrambledParcel {
 
 const GREEK = ['alder', 'birch', 'cedar', 'elder', 'hazel', 'larch'];
 
-interface Named {
+export interface Named {
   material: string;
   part: string;
   set: readonly string[];
@@ -109,11 +109,15 @@ function nameOf(words: readonly string[], i: number, of: ScrambleCase, count: nu
   }
 }
 
-/** One parcel: a model, its images, and the truth. Equal cases give equal bytes. */
-export async function scramble(of: ScrambleCase, asset: ScrambleAsset = scrambleAsset(of.asset)): Promise<ScrambledParcel> {
+/** One parcel: a model, its images, and the truth. Equal cases give equal bytes. `rename` has the last word on names. */
+export async function scramble(
+  of: ScrambleCase,
+  asset: ScrambleAsset = scrambleAsset(of.asset),
+  rename: (words: readonly string[], index: number) => Partial<Named> = () => ({}),
+): Promise<ScrambledParcel> {
   const files: Record<string, Uint8Array> = {};
   const truth: TrueChannel[] = [];
-  const named = asset.materials.map(({ words }, i) => nameOf(words, i, of, asset.materials.length));
+  const named = asset.materials.map(({ words }, i) => ({ ...nameOf(words, i, of, asset.materials.length), ...rename(words, i) }));
   const type: EncodableFormat = of.loss === 'type' ? 'tga' : 'png';
   const extension = type === 'tga' ? 'tga' : 'png';
   const wired: { material: Material; images: Map<string, string> }[] = [];
