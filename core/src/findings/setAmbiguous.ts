@@ -1,5 +1,6 @@
 import { findMaterial, usesOfImages } from '../asset/asset.ts';
-import type { SetEvidence, SetQuestion } from '../sets/matchSets.ts';
+import type { SetQuestion } from '../sets/matchSets.ts';
+import type { SetEvidence } from '../sets/setEvidence.ts';
 import type { Check, Finding, FindingContext } from './finding.ts';
 import { editsOfSet, isAskedAbout } from './settlement.ts';
 

@@ -1,6 +1,7 @@
 import { type AssetState, type Edit, findMaterial, type SlotAddress, type SlotAssignment, type WorkflowChange } from '../asset/asset.ts';
 import type { MapUse, Material } from '../scene/material.ts';
-import type { SetEvidence, SetMatching, SetQuestion } from '../sets/matchSets.ts';
+import type { SetMatching, SetQuestion } from '../sets/matchSets.ts';
+import type { SetEvidence } from '../sets/setEvidence.ts';
 import { type OfferInputs, offerSet, type Suggestion } from '../sets/suggest.ts';
 import type { FindingChoice } from './finding.ts';
 import { readsInverted } from './slotVerdict.ts';

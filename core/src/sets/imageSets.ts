@@ -7,6 +7,7 @@ import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { folderOf } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import type { ChannelName } from '../scene/material.ts';
+import { joinNameless } from './joinNameless.ts';
 
 /** One image of a set, for one channel. */
 export interface SetMember {
@@ -67,9 +68,10 @@ export function formSets({ maps, files, facts }: SetInputs): ImageSet[] {
     group.maps.push(map);
   }
   const look = { hashOf: (path: string) => files.get(path)?.sha256, factsOf: (path: string) => factsOf(path, files, facts) };
-  return mergeFolders([...groups.values()], look)
+  const sets = mergeFolders([...groups.values()], look)
     .flatMap((group) => splitVersions(group, look))
     .map((group) => setOf(group, look));
+  return joinNameless(sets, look);
 }
 
 /** Looks up what is known of an image's content. */

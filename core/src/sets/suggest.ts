@@ -4,7 +4,7 @@ import { servedReading } from '../maps/servedReading.ts';
 import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material, type Workflow } from '../scene/material.ts';
 import { alphaWithin } from './alphaWithin.ts';
 import type { ImageSet, SetMember } from './imageSets.ts';
-import type { SetEvidence } from './matchSets.ts';
+import type { SetEvidence } from './setEvidence.ts';
 
 /** A slot that is empty or whose image is missing, and an image that fits it. */
 export interface Suggestion extends SlotAssignment {

@@ -18,6 +18,8 @@ export interface ScrambleAsset {
 interface Plan {
   name: string;
   background: Background;
+  /** One image for all materials, each in islands of its own. */
+  atlas?: boolean;
   /** Materials by their words; `~` cuts out, `%` blends, `*` glows. */
   materials: string[];
 }
@@ -37,10 +39,11 @@ const PLANS: readonly Plan[] = [
   { name: 'ladder', background: 'clear', materials: ['rail', 'rung'] },
   { name: 'winch', background: 'padded', materials: ['winch drum', 'winch drum cap', 'winch base'] },
   { name: 'quay_wall', background: 'painted', materials: ['stone', 'coping'] },
+  { name: 'tool_rack', background: 'flat', atlas: true, materials: ['handle', 'blade', 'hook'] },
   { name: 'barrel', background: 'flat', materials: ['barrel'] },
 ];
 
-export const ASSET_NAMES = PLANS.map(({ name }) => name);
+export const ASSET_NAMES = PLANS.filter(({ atlas }) => !atlas).map(({ name }) => name);
 
 const kept = new Map<string, ScrambleAsset>();
 
@@ -50,7 +53,12 @@ export function scrambleAsset(name: string): ScrambleAsset {
   if (known) return known;
   const index = PLANS.findIndex((plan) => plan.name === name);
   const plan = PLANS[index];
+  const shared = plan.atlas ? atlasOf(index * 31, plan.background) : null;
   const materials = plan.materials.map((text, i): ScrambleMaterial => {
+    if (shared) {
+      const own = shared.islands.filter((_, k) => k % plan.materials.length === i);
+      return { words: text.split(' '), alpha: 'opaque', planes: shared.planes, mesh: panels(text, own, i) };
+    }
     const alpha = text.endsWith('~') ? 'mask' : text.endsWith('%') ? 'blend' : 'opaque';
     const words = text.replace(/ [~%*]$/, '').split(' ');
     const seed = index * 31 + i * 7 + 3;
@@ -61,6 +69,17 @@ export function scrambleAsset(name: string): ScrambleAsset {
   const asset = { name, materials };
   kept.set(name, asset);
   return asset;
+}
+
+/** One painted image, and its islands. */
+function atlasOf(first: number, background: Background): { islands: Island[]; planes: Planes } {
+  let seed = first;
+  let islands = randomLayout(seed);
+  while (islands.length < 6) {
+    seed += 1;
+    islands = randomLayout(seed);
+  }
+  return { islands, planes: paintSurface({ seed, islands, background, alpha: 'opaque', glows: false }) };
 }
 
 const WHOLE: readonly Island[] = [{ left: 0, low: 0, wide: 1, high: 1 }];

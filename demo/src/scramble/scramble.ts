@@ -23,6 +23,7 @@ export type Relation =
   | 'layout'
   | 'last'
   | 'numbered'
+  | 'atlas'
   | 'silent';
 
 /** What is wrong with the images that the model names; `white` names none. */
@@ -102,6 +103,8 @@ function nameOf(words: readonly string[], i: number, of: ScrambleCase, count: nu
       return i === count - 1 ? { ...named, material: 'Material' } : named;
     case 'numbered':
       return { ...named, material: `Material_${i + 1}`, set: ['tex', String(i + 1).padStart(2, '0')] };
+    case 'atlas':
+      return { ...named, set: asset };
     case 'silent':
       return { ...named, material: `Material.${number}`, set: [GREEK[(i * 5 + 2) % GREEK.length]] };
     default:

@@ -51,6 +51,7 @@ export function scrambleTable(): ScrambleCase[] {
   add('numbers are names', 6, { asset: 'rack' });
   add('misleading words', 6, { asset: 'yard_sign' });
   add('layout alone', 8, { relation: 'layout', assets: ISLANDS });
+  add('one atlas', 5, { relation: 'atlas', asset: 'tool_rack' });
   add('rivals', 6, { rivals: 'recoloured', asks: true, assets: ['mooring_buoy', 'barrel', 'winch', 'ladder'] });
   add('rivals by layout', 5, { rivals: 'turned', assets: ['mooring_buoy', 'winch', 'rack'] });
   add('nothing tells', 6, { relation: 'silent', asks: true, asset: 'quay_wall' });

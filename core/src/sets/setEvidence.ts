@@ -1,0 +1,184 @@
+import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
+import type { FactsByHash } from '../asset/collectFacts.ts';
+import { parseWrittenPath } from '../links/writtenPath.ts';
+import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
+import type { ChannelName, Material } from '../scene/material.ts';
+import { answerFor, answerSource, type SetAnswer } from './answers.ts';
+import { identityWords, isDefaultName, type Likeness, likenessOf, type NameSide, nameSide } from './identity.ts';
+import type { ImageSet } from './imageSets.ts';
+import { layoutFit } from './uvEvidence.ts';
+
+/** What speaks for a set being a material's. */
+export interface SetEvidence {
+  set: ImageSet;
+  /** The names' part, in 0..1. */
+  name: number;
+  /** The layout's part, in -1..1; null where it cannot tell. */
+  layout: number | null;
+  /** All together; about 1 and more for what is plain. */
+  score: number;
+  reasons: string[];
+}
+
+export interface MatchInputs extends NameOptions {
+  source: AssetSource;
+  state: AssetState;
+  sets: readonly ImageSet[];
+  files: ReadonlyMap<string, ParcelImage>;
+  facts: FactsByHash;
+  /** What people answered before. */
+  answers?: readonly SetAnswer[];
+  /** The file that an image of the state is, or plainly will be; null while it is missing. */
+  resolvedPath(key: string): string | null;
+}
+
+/** Weights of evidence; docs/evidence.md tells how they came about. */
+const LAYOUT_WEIGHT = 0.3;
+const FIT_WEIGHT = 0.08;
+/** A set that another material reads already. */
+const TAKEN = 0.25;
+/** Images of other materials come from the same folder. */
+const SAME_FOLDER = 0.12;
+/** A person chose the very same before. */
+const ANSWERED = 0.96;
+const PART_NAME = 0.85;
+const FOLDER_NAME = 0.96;
+
+/** A name that stands for a material, and how much it counts. */
+interface MaterialName {
+  words: readonly string[];
+  side: NameSide;
+  weight: number;
+  what: string;
+}
+
+/** Weighs all that speaks for a set being a material's. */
+export type Judge = (material: Material, set: ImageSet) => SetEvidence;
+
+/** Gathers once what all pairs share. */
+export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], taken: ReadonlySet<ImageSet>): Judge {
+  const { source, state, resolvedPath } = inputs;
+  const assetWords = new Set(identityWords(source.name));
+  const materialSide = nameSide(
+    state.materials.map(({ name }) => identityWords(name)),
+    assetWords,
+  );
+  const wordsOfSet = new Map(sets.map((set) => [set, identityWords(set.words.join(' '))]));
+  const setSide = nameSide([...wordsOfSet.values()], assetWords);
+  const folderNames = sets.map((set) => identityWords((set.folderWords[0] ?? []).join(' ')));
+  const folderSide = nameSide(folderNames, assetWords);
+  const namesOf = materialNames(inputs, materialSide, assetWords);
+  const { answers = [] } = inputs;
+  const origin = answerSource(source);
+  const homes = new Set([...taken].map(({ folder }) => folder));
+  return (material, set) => {
+    const reasons: string[] = [];
+    let best: Likeness = { score: 0, reason: '' };
+    const own = wordsOfSet.get(set) ?? [];
+    const folder = identityWords((set.folderWords[0] ?? []).join(' '));
+    for (const { words, side, weight, what } of namesOf(material.key)) {
+      const consider = (like: Likeness, factor: number, where: string) => {
+        const score = like.score * weight * factor;
+        if (score > best.score) best = { score, reason: `${what} and ${where}: ${like.reason}` };
+      };
+      consider(likenessOf(words, side, own, setSide), 1, `the set "${set.label}"`);
+      if (folder.length === 0) continue;
+      consider(likenessOf(words, side, folder, folderSide), FOLDER_NAME, `the folder "${folder.join(' ')}"`);
+      if (own.length > 0) consider(likenessOf(words, side, [...folder, ...own], setSide), FOLDER_NAME, `folder and set "${folder.join(' ')} ${own.join(' ')}"`);
+    }
+    const answered = answerFor(answers, origin, material.name, set);
+    if (answered === 'pair' && best.score < ANSWERED) best = { score: ANSWERED, reason: 'the same set was chosen for the same material before' };
+    if (best.score > 0) reasons.push(best.reason);
+    if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
+    const layout = layoutOf(material, set, inputs);
+    if (layout !== null) reasons.push(`its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`);
+    const fit = channelFit(material, set, resolvedPath);
+    const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
+    const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + FIT_WEIGHT * fit + near - (taken.has(set) ? TAKEN : 0);
+    return { set, name: best.score, layout, score, reasons };
+  };
+}
+
+/** All names that stand for each material: its own, those of the parts that only it covers, those of images it wrote. */
+function materialNames(inputs: MatchInputs, side: NameSide, assetWords: ReadonlySet<string>): (key: string) => readonly MaterialName[] {
+  const names = new Map<string, MaterialName[]>();
+  const partNames = partWords(inputs.source);
+  const partSide = nameSide([...partNames.values()].flat(), assetWords);
+  const written = writtenWords(inputs);
+  const writtenSide = nameSide([...written.values()].flat(), assetWords);
+  for (const { key, name } of inputs.state.materials) {
+    const own = identityWords(name);
+    const list: MaterialName[] = isDefaultName(own) && !/\d/.test(name) ? [] : [{ words: own, side, weight: 1, what: `the material "${name}"` }];
+    for (const words of partNames.get(key) ?? []) list.push({ words, side: partSide, weight: PART_NAME, what: `its part "${words.join(' ')}"` });
+    for (const words of written.get(key) ?? []) list.push({ words, side: writtenSide, weight: 1, what: `the images it names, "${words.join(' ')}"` });
+    names.set(key, list);
+  }
+  return (key) => names.get(key) ?? [];
+}
+
+/** More parts than this make no name for a material. */
+const MOST_PARTS = 6;
+
+/** Names of the parts that one material alone covers, by material. */
+function partWords({ nodes }: AssetSource): Map<string, string[][]> {
+  const parts = new Map<string, string[][]>();
+  for (const { name, materials } of nodes) {
+    if (materials?.length !== 1) continue;
+    const words = identityWords(name);
+    if (words.length === 0 || isDefaultName(words)) continue;
+    const list = parts.get(materials[0]) ?? [];
+    if (!list.some((other) => other.join(' ') === words.join(' '))) list.push(words);
+    parts.set(materials[0], list);
+  }
+  for (const [key, list] of parts) if (list.length > MOST_PARTS) parts.delete(key);
+  return parts;
+}
+
+/** What the sets of the missing images are called that each material wrote. */
+function writtenWords({ state, house, resolvedPath }: MatchInputs): Map<string, string[][]> {
+  const missing = state.images.filter(({ key }) => resolvedPath(key) === null);
+  const paths = missing.map(({ written }) => parseWrittenPath(written).parts.join('/'));
+  const classes = classifyNames(paths, { house });
+  const setOf = new Map(
+    missing.map(({ key }, i) => {
+      const { set } = classes[i];
+      const folder = parseWrittenPath(missing[i].written).parts.at(-2) ?? '';
+      return [key, identityWords(set !== '' ? set : folder)];
+    }),
+  );
+  const words = new Map<string, string[][]>();
+  for (const { key, channels } of state.materials) {
+    const own = new Map<string, string[]>();
+    for (const channel of Object.values(channels)) {
+      const set = channel?.map && setOf.get(channel.map.image);
+      if (set && set.length > 0) own.set(set.join(' '), set);
+    }
+    if (own.size > 0) words.set(key, [...own.values()]);
+  }
+  return words;
+}
+
+/** The mean fit of the set's images to the material's layout; null where none can tell. */
+function layoutOf(material: Material, set: ImageSet, { source, files, facts }: MatchInputs): number | null {
+  const layout = source.uvLayouts?.[material.key];
+  if (!layout) return null;
+  const paths = new Set(set.members.map(({ map }) => map.path));
+  let [sum, count] = [0, 0];
+  for (const path of paths) {
+    const found = facts.get(files.get(path)?.sha256 ?? '');
+    const fit = found ? layoutFit(layout, found) : null;
+    if (fit === null) continue;
+    sum += fit;
+    count += 1;
+  }
+  return count > 0 ? sum / count : null;
+}
+
+/** Share of what the material asks for that the set has, in 0..1; 0.5 where it asks for nothing. */
+function channelFit(material: Material, set: ImageSet, resolvedPath: MatchInputs['resolvedPath']): number {
+  const asked = Object.entries(material.channels).flatMap(([channel, { map }]) => (map && resolvedPath(map.image) === null ? [channel as ChannelName] : []));
+  if (asked.length === 0) return 0.5;
+  const has = new Set(set.members.map(({ reading }) => reading.channel));
+  const met = asked.filter((channel) => has.has(channel) || (channel === 'roughness' && has.has('glossiness')));
+  return met.length / asked.length;
+}
