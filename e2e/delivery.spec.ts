@@ -7,7 +7,7 @@ import { fendersOf } from '@kinkajou/demo/cargoFenders';
 import { type APIRequestContext, expect, test } from '@playwright/test';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
-const CLEAN = 39;
+const CLEAN = 40;
 const NAME = `berth_${CLEAN}`;
 
 /** A plain image of one hue with some grain, told apart by its content. */

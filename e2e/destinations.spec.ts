@@ -10,7 +10,7 @@ import sharp from 'sharp';
 import { foldView, looked, sendParcel } from './parcels.ts';
 
 const PROGRAM = fileURLToPath(new URL('../bin/kinkajou', import.meta.url));
-const CLEAN = 39;
+const CLEAN = 40;
 
 function kinkajou(...args: string[]): Promise<number> {
   return new Promise((resolve) => execFile(PROGRAM, args, (error) => resolve(error ? Number(error.code) : 0)));

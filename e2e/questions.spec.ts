@@ -34,7 +34,7 @@ test('a question is answered by looking: one answer settles every channel, is un
   await expect(page.getByTestId('question')).toHaveCount(0);
   expect(await filesOf(page, id)).toEqual({});
 
-  await page.locator('[data-finding="set.ambiguous"]').getByRole('button', { name: 'Choose' }).click();
+  await page.locator('[data-finding="set.ambiguous"]').getByRole('button', { name: 'Choose', exact: true }).click();
   await page.keyboard.press('ArrowDown');
   await expect(candidates.nth(1)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Enter');

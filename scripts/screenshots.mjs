@@ -21,6 +21,7 @@ const views = [
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
   ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
+  ['questions', `/assets/${id('berth_39')}/slots`, 6000, ask],
   ['bench-surface', `/assets/${id('net')}/surface`, 9000, probe],
   ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
   ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
@@ -41,6 +42,14 @@ async function probe() {
     await page.mouse.move(x, 360);
     await page.waitForTimeout(1500);
   }
+}
+
+/** Opens what is asked, and looks at the second candidate. */
+async function ask() {
+  await page.keyboard.press('q');
+  await page.waitForTimeout(2000);
+  await page.keyboard.press('ArrowDown');
+  await page.waitForTimeout(3000);
 }
 
 /** Shows before and after of the occlusion in the coat's colour. */

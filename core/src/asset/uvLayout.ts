@@ -85,7 +85,6 @@ function drawFace(grid: Uint8Array, uvs: readonly number[]): boolean {
     grid.fill(1);
     return true;
   }
-  for (let i = 0; i < uvs.length; i += 2) mark(grid, Math.floor(uvs[i] * SIDE - 1e-6), Math.floor(uvs[i + 1] * SIDE - 1e-6));
   for (let i = 4; i < uvs.length; i += 2) drawTriangle(grid, uvs, i);
   return repeats;
 }
@@ -95,6 +94,8 @@ function drawTriangle(grid: Uint8Array, uvs: readonly number[], second: number):
   const [ax, ay] = [uvs[0] * SIDE, uvs[1] * SIDE];
   const [bx, by] = [uvs[second - 2] * SIDE, uvs[second - 1] * SIDE];
   const [cx, cy] = [uvs[second] * SIDE, uvs[second + 1] * SIDE];
+  // Triangles smaller than a sample lie somewhere, too.
+  mark(grid, Math.floor((ax + bx + cx) / 3), Math.floor((ay + by + cy) / 3));
   const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
   if (Math.abs(area) < 1e-9) return;
   const [fromY, toY] = [Math.ceil(Math.min(ay, by, cy) - 0.5), Math.floor(Math.max(ay, by, cy) - 0.5)];

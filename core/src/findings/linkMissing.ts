@@ -37,11 +37,11 @@ export const linkMissing: Check = (context) => {
 function rewiredFinding(missing: MissingImage, suggestions: readonly Suggestion[], where: string): Finding {
   const base = missingFinding(missing, 'Image not found', '');
   const images = [...new Set(suggestions.map(({ image }) => image))];
-  const detail = suggestions[0].reason;
+  const detail = suggestions[0].setReason;
   return {
     ...base,
     message: `${where}. ${images.join(' and ')} of the material's own set ${images.length === 1 ? 'holds' : 'hold'} that, read in another way.`,
-    evidence: [...base.evidence, ...suggestions.map(({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`)],
+    evidence: [...base.evidence, detail, ...suggestions.map(({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`)],
     mend: { kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin: { from: 'evidence', detail } },
     safe: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
     mendLabel: 'Assign',

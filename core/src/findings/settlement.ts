@@ -67,7 +67,7 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
     return map !== undefined && map !== null && readsAlike(map, suggestion);
   });
   if (!fits) return null;
-  return { path: first.image, reason: first.reason, sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE) };
+  return { path: first.image, reason: [first.setReason, first.reason].filter(Boolean).join('; '), sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE) };
 }
 
 /** Whether what is written reads the same numbers from the image as the assignment would. */
@@ -107,7 +107,7 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
 }
 
 /** The assignment of a suggestion, without why. */
-export function assignmentOf({ reason: _reason, confidence: _confidence, missing: _missing, ...assignment }: Suggestion): SlotAssignment {
+export function assignmentOf({ reason: _reason, setReason: _set, confidence: _confidence, missing: _missing, ...assignment }: Suggestion): SlotAssignment {
   return assignment;
 }
 

@@ -24,7 +24,7 @@ export const slotCandidate: Check = (context) => {
 function candidateFinding(key: string, suggestions: readonly Suggestion[], context: FindingContext): Finding {
   const [{ material, channel, image }] = suggestions;
   const safe = suggestions.every(({ confidence }) => confidence >= SURE_IMAGE);
-  const evidence = suggestions.map((suggestion) => `${suggestion.image}: ${suggestion.channel}, ${suggestion.reason}`);
+  const evidence = [suggestions[0].setReason, ...suggestions.map((one) => `${one.image}: ${one.channel}, ${one.reason}`)].filter(Boolean);
   return {
     code: 'slot.candidate',
     step: 'slots',
@@ -63,7 +63,7 @@ function fillEdit(suggestions: readonly Suggestion[], context: FindingContext): 
     kind: 'assignSlots',
     assignments: suggestions.map(assignmentOf),
     ...(workflows.length > 0 && painted ? { workflows } : {}),
-    origin: { from: 'evidence', detail: [...new Set(suggestions.map(({ reason }) => reason))].join('; ').slice(0, MOST_DETAIL) },
+    origin: { from: 'evidence', detail: suggestions[0].setReason.slice(0, MOST_DETAIL) },
   };
 }
 

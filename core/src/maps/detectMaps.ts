@@ -143,7 +143,13 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
 const AP1_RED = [0.713, 0.293];
 
 /** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
-function spaceOf({ path, marks }: NameClass, readings: readonly MapReading[], info: ImageInfo | null, facts: PixelFacts | null, evidence: string[]): ColourSpace {
+function spaceOf(
+  { path, marks }: NameClass,
+  readings: readonly MapReading[],
+  info: ImageInfo | null,
+  facts: PixelFacts | null,
+  evidence: string[],
+): ColourSpace {
   const colour = readings.some(({ channel, component }) => COLOUR_CHANNELS.has(channel) && component !== 'a');
   if (readings.length === 0) return 'unknown';
   if (!colour) return 'data';

@@ -1,4 +1,5 @@
 import {
+  isPictureWord,
   isShortForm,
   isUtilityWord,
   isWeakWord,
@@ -120,7 +121,7 @@ const DIRECTIONS: Record<string, NormalDirection> = {
 function isHelper(parts: readonly string[], start: number): boolean {
   const word = parts.join('');
   if (/^(normal(world|object|ws|os)|(world|object|ws|os)normal)$/.test(word)) return true;
-  return isUtilityWord(word) && (start > 0 || parts.length > 1);
+  return isPictureWord(word) || (isUtilityWord(word) && (start > 0 || parts.length > 1));
 }
 
 const VECTORS = new Set<ChannelName>(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface', 'normal']);

@@ -42,10 +42,13 @@ const SHORT_FORMS = new Set('color colour diff dif col bc nor norm met mtl nm cl
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
-  'id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe preview thumbnail thumb screenshot turntable beauty reference render renders'.split(
+  'id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe'.split(
     ' ',
   ),
 );
+
+/** Words of pictures that show the thing and are no map of it. */
+const PICTURES = new Set('preview thumbnail thumb screenshot turntable beauty reference render renders icon logo contactsheet'.split(' '));
 
 /** Single letters; they count only where siblings follow the same scheme. */
 const LETTERS: Record<string, WordMeaning[]> = {
@@ -259,6 +262,11 @@ export function isWeakWord(word: string): boolean {
 /** True for words that name a channel where they end a name, although they may mean something else within it. */
 export function isShortForm(word: string): boolean {
   return SHORT_FORMS.has(word);
+}
+
+/** True for words of pictures that show a thing (`preview`), which no channel reads. */
+export function isPictureWord(word: string): boolean {
+  return PICTURES.has(word);
 }
 
 /** True for words of baked helper maps (`curvature`, `id`) that feed no channel. */

@@ -15,6 +15,8 @@ const CLEAR_LAYOUT = 0.4;
 const LAYOUT_LEAD = 0.06;
 /** A layout that belies what names suggest. */
 const BELIED = -0.3;
+/** A layout that speaks for what names leave open. */
+const AGREES = 0.2;
 const LEAST_VALUE = 0.12;
 
 /** A set that is a material's beyond doubt. */
@@ -112,10 +114,12 @@ function isAnyOfCopies(values: readonly number[], column: number, columns: reado
 }
 
 function isSure(row: readonly SetEvidence[], column: number, margin: number): boolean {
-  const { name, layout } = row[column];
+  const { name, layout, narrower } = row[column];
   if (layout !== null && layout <= BELIED && row.some((other) => (other.layout ?? -1) >= CLEAR_LAYOUT)) return false;
+  // `mast` never takes the images of `mast rope`, unless the layout speaks for it.
+  if (narrower && (layout ?? 0) < AGREES) return false;
   if (name >= CLEAR_NAME) return margin >= CLEAR_LEAD * 0.999;
-  if (name >= FAIR_NAME) return margin >= ((layout ?? 0) >= 0.2 ? CLEAR_LEAD : FAIR_LEAD);
+  if (name >= FAIR_NAME) return margin >= ((layout ?? 0) >= AGREES ? CLEAR_LEAD : FAIR_LEAD);
   return layout !== null && layout >= CLEAR_LAYOUT && margin >= LAYOUT_LEAD;
 }
 
@@ -124,8 +128,8 @@ function lastPair({ rows, sets, evidence, taken }: EvidenceTable, left: readonly
   const whole = columns.filter((column) => !taken.has(sets[column]) && isWhole(sets[column]));
   if (left.length !== 1 || whole.length !== 1) return null;
   const [row, column] = [left[0], whole[0]];
-  const { layout, name } = evidence[row][column];
-  if (layout !== null && layout <= BELIED) return null;
+  const { layout, name, narrower } = evidence[row][column];
+  if ((layout !== null && layout <= BELIED) || (narrower && (layout ?? 0) < AGREES)) return null;
   const alone = rows.length === 1 && sets.length === 1;
   if (sets[column].guess && !alone) return null;
   const silent = isDefaultName(identityWords(rows[row].name)) || isDefaultName(identityWords(sets[column].words.join(' ')));

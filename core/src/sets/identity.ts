@@ -7,6 +7,8 @@ export interface NameSide {
   /** In how many names each word stands. */
   counts: ReadonlyMap<string, number>;
   names: number;
+  /** Words that all names have, where every name has others beside them. */
+  shared: ReadonlySet<string>;
   /** Words of the asset's own name, which tell nothing within it. */
   assetWords: ReadonlySet<string>;
 }
@@ -16,9 +18,11 @@ export interface Likeness {
   /** In 0..1. */
   score: number;
   reason: string;
+  /** The set's name says more than the material's: it may be meant for another one (`mast rope` for `mast`). */
+  narrower: boolean;
 }
 
-const UNLIKE: Likeness = { score: 0, reason: '' };
+const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };
 
 /** Words by which programs and people mark that something is a material or an image. */
 const DECORATION = new Set(
@@ -51,7 +55,11 @@ export function isDefaultName(words: readonly string[]): boolean {
 export function nameSide(names: readonly (readonly string[])[], assetWords: ReadonlySet<string>): NameSide {
   const counts = new Map<string, number>();
   for (const words of names) for (const word of new Set([...words, ...words.map(plainNumber)])) counts.set(word, (counts.get(word) ?? 0) + 1);
-  return { counts, names: names.length, assetWords };
+  const common = [...counts].filter(([, count]) => count === names.length && names.length > 1).map(([word]) => word);
+  const shared = new Set(common);
+  // `rope` beside `mast rope` is a name of its own, though all names hold it.
+  const stands = names.some((words) => words.every((word) => shared.has(word) || DECORATION.has(word)));
+  return { counts, names: names.length, shared: stands ? new Set() : shared, assetWords };
 }
 
 /** A name with more and more of what tells nothing taken off. */
@@ -81,10 +89,10 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
   const uncounted = bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1]) ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word)) : bare;
   if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy', true);
   if (side.names > 1) {
-    const own = bare.filter((word) => (side.counts.get(word) ?? 0) < side.names);
+    const own = bare.filter((word) => !side.shared.has(word));
     if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
   }
-  const foreign = bare.filter((word) => !side.assetWords.has(word) && (side.names < 2 || (side.counts.get(word) ?? 0) < side.names));
+  const foreign = bare.filter((word) => !side.assetWords.has(word) && !side.shared.has(word));
   if (foreign.length < bare.length) add(foreign, 0.05, "but for the asset's own name");
   return forms;
 }
@@ -119,7 +127,7 @@ export function likenessOf(material: readonly string[], materials: NameSide, set
       if (value <= best.score) continue;
       const how = [...new Set([a.how, b.how])].filter(Boolean).join(', ');
       const what = onlyNumber ? `the same number ${a.text}` : same ? 'the same name' : 'the same words in another order';
-      best = { score: value, reason: [what, how].filter(Boolean).join(' ') };
+      best = { score: value, reason: [what, how].filter(Boolean).join(' '), narrower: false };
     }
   }
   if (best.score > 0) return best;
@@ -148,22 +156,31 @@ function overlapOf(material: readonly string[], materials: NameSide, set: readon
     shared += weight * match.closeness;
     if (weight > FAINT_WEIGHT) common.push(match.word);
   }
-  for (const word of second) if (!used.has(word)) all += weightOf(word, sets);
+  let narrower = false;
+  for (const word of second) {
+    if (used.has(word)) continue;
+    const weight = weightOf(word, sets);
+    all += weight;
+    if (weight > FAINT_WEIGHT) narrower = true;
+  }
   if (common.length === 0 || all === 0) return UNLIKE;
   const strayNumbers = numbersDiffer(first, second);
   const contained = used.size === second.size || used.size === first.size;
   const score = (WHOLE_OVERLAP * shared) / all + (contained ? CONTAINED : 0);
   const reason = `both hold "${common.join(' ')}"`;
-  return strayNumbers ? { score: score * OTHER_NUMBER, reason: `${reason}, but their numbers differ` } : { score, reason };
+  if (strayNumbers) return { score: score * OTHER_NUMBER, reason: `${reason}, but their numbers differ`, narrower };
+  return { score, reason, narrower };
 }
 
 const FAINT_WEIGHT = 0.2;
 
-function weightOf(word: string, { counts, names, assetWords }: NameSide): number {
+function weightOf(word: string, { counts, names, shared, assetWords }: NameSide): number {
   if (DECORATION.has(word)) return 0.05;
   if (assetWords.has(word)) return 0.15;
   if (names < 2) return 0.8;
-  return Math.max(0.05, 1 - ((counts.get(word) ?? 1) - 1) / (names - 1));
+  if (shared.has(word)) return 0.05;
+  const others = (counts.get(word) ?? 1) - 1;
+  return others === names - 1 ? 0.5 : 1 - others / (names - 1);
 }
 
 /** The word itself, or one that is it in another form: plural, shortened, one letter off. */

@@ -6,7 +6,7 @@ import { type MapReading, plainReading } from '../maps/nameSpans.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { folderOf } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
-import type { ChannelName } from '../scene/material.ts';
+import { CHANNELS, type ChannelName } from '../scene/material.ts';
 import { joinNameless } from './joinNameless.ts';
 
 /** One image of a set, for one channel. */
@@ -28,7 +28,7 @@ export interface ImageSet {
   folder: string;
   /** Words of the folders above the images, the nearest folder's first; folders that only say "images" are left out. */
   folderWords: readonly (readonly string[])[];
-  /** At most one a channel. */
+  /** At most one a channel, in the order of the channels. */
   members: readonly SetMember[];
   /** Equal for sets of the very same images. */
   content: string;
@@ -186,7 +186,9 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
       const channel = reading.channel;
       const rival = best.get(channel);
       if (rival && rival.map !== map) {
-        if (isDoubtful(rival.map, map, look)) rival.confidence = Math.min(rival.confidence, DOUBT);
+        // The diffuse of the shading model that was not taken is no rival of the base colour.
+        const other = model !== null && DIFFUSE.test(map.telling);
+        if (!other && isDoubtful(rival.map, map, look)) rival.confidence = Math.min(rival.confidence, DOUBT);
         continue;
       }
       best.set(channel, { map, reading, confidence: map.confidence });
@@ -200,7 +202,7 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
   if (!guess && !best.has('baseColor') && unread.length === 1)
     best.set('baseColor', { map: unread[0], reading: plainReading('baseColor'), confidence: GUESSED });
   if (guess) best.set('baseColor', { map: maps[0], reading: plainReading('baseColor'), confidence: GUESSED });
-  const members = [...best.values()];
+  const members = [...best.values()].sort((a, b) => CHANNELS.indexOf(a.reading.channel) - CHANNELS.indexOf(b.reading.channel));
   const content = members
     .map(({ map, reading }) => `${reading.channel} ${reading.component} ${look.hashOf(map.path)}`)
     .sort()

@@ -30,7 +30,16 @@ export function matchSets(inputs: MatchInputs): SetMatching {
     const own = used.get(material.key);
     if (own)
       for (const set of own)
-        matches.push({ material: material.key, set, name: 1, layout: null, score: 2, reasons: ['the material reads images of it'], only: false });
+        matches.push({
+          material: material.key,
+          set,
+          name: 1,
+          layout: null,
+          narrower: false,
+          score: 2,
+          reasons: ['the material reads images of it'],
+          only: false,
+        });
     else if (isDressed(material, inputs)) rows.push(material);
   }
   const taken = new Set(matches.map(({ set }) => set));

@@ -15,6 +15,8 @@ export interface SetEvidence {
   name: number;
   /** The layout's part, in -1..1; null where it cannot tell. */
   layout: number | null;
+  /** The set's name says more than the material's. */
+  narrower: boolean;
   /** All together; about 1 and more for what is plain. */
   score: number;
   reasons: string[];
@@ -73,13 +75,13 @@ export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], take
   const homes = new Set([...taken].map(({ folder }) => folder));
   return (material, set) => {
     const reasons: string[] = [];
-    let best: Likeness = { score: 0, reason: '' };
+    let best: Likeness = { score: 0, reason: '', narrower: false };
     const own = wordsOfSet.get(set) ?? [];
     const folder = identityWords((set.folderWords[0] ?? []).join(' '));
     for (const { words, side, weight, what } of namesOf(material.key)) {
       const consider = (like: Likeness, factor: number, where: string) => {
         const score = like.score * weight * factor;
-        if (score > best.score) best = { score, reason: `${what} and ${where}: ${like.reason}` };
+        if (score > best.score) best = { score, reason: `${what} and ${where}: ${like.reason}`, narrower: like.narrower };
       };
       consider(likenessOf(words, side, own, setSide), 1, `the set "${set.label}"`);
       if (folder.length === 0) continue;
@@ -87,7 +89,8 @@ export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], take
       if (own.length > 0) consider(likenessOf(words, side, [...folder, ...own], setSide), FOLDER_NAME, `folder and set "${folder.join(' ')} ${own.join(' ')}"`);
     }
     const answered = answerFor(answers, origin, material.name, set);
-    if (answered === 'pair' && best.score < ANSWERED) best = { score: ANSWERED, reason: 'the same set was chosen for the same material before' };
+    if (answered === 'pair' && best.score < ANSWERED)
+      best = { score: ANSWERED, reason: 'the same set was chosen for the same material before', narrower: false };
     if (best.score > 0) reasons.push(best.reason);
     if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
     const layout = layoutOf(material, set, inputs);
@@ -95,7 +98,7 @@ export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], take
     const fit = channelFit(material, set, resolvedPath);
     const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + FIT_WEIGHT * fit + near - (taken.has(set) ? TAKEN : 0);
-    return { set, name: best.score, layout, score, reasons };
+    return { set, name: best.score, layout, narrower: best.narrower, score, reasons };
   };
 }
 

@@ -8,7 +8,10 @@ import type { SetEvidence } from './setEvidence.ts';
 
 /** A slot that is empty or whose image is missing, and an image that fits it. */
 export interface Suggestion extends SlotAssignment {
+  /** What the image is, and how that is known. */
   reason: string;
+  /** Why its set is the material's. */
+  setReason: string;
   confidence: number;
   /** Key of the missing image that the slot reads now; null for an empty slot. */
   missing: string | null;
@@ -70,7 +73,8 @@ export function offerSet(material: Material, evidence: SetEvidence & { only?: bo
       invert: served.invert,
       space: COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel),
       normalY: reading.normalY ?? 'Y+',
-      reason: [...map.evidence, ...reasons, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),
+      reason: [...map.evidence, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),
+      setReason: reasons.join('; '),
       confidence: Math.min(OF_OWN_SET, isNamesake(evidence) ? Math.max(member.confidence, NAMESAKE) : member.confidence),
       missing,
     });

@@ -66,7 +66,7 @@ export function assignByNameEdit(view: BenchView): Edit | null {
   if (fills.length === 0) return null;
   return {
     kind: 'assignSlots',
-    assignments: fills.map(({ reason: _reason, confidence: _confidence, missing: _missing, ...assignment }) => assignment),
+    assignments: fills.map(({ reason: _reason, setReason: _set, confidence: _confidence, missing: _missing, ...assignment }) => assignment),
     ...(workflows.length > 0 ? { workflows } : {}),
     origin: { from: 'evidence', detail: 'words in the names, and pixels' },
   };

@@ -9,6 +9,7 @@ import {
   type Material,
   type Rgb,
   unitValue,
+  type Workflow,
 } from '../../scene/material.ts';
 import type { MtlMaterial, MtlStatement } from './parseMtl.ts';
 
@@ -46,10 +47,20 @@ const IMF_COMPONENTS: Record<string, Component> = { r: 'r', g: 'g', b: 'b', m: '
 /** Where images named by materials are collected, one entry per written path. */
 export type AddImage = (written: string) => ImageEntry;
 
+/**
+ * The shading model that the statements speak of: metal/rough by its own words, spec/gloss by images of specular colour and
+ * gloss, classic by one of specular colour alone; a tangent-space normal without any of these is a modern exporter's.
+ */
+function workflowOf({ statements }: MtlMaterial): Workflow {
+  const has = (pattern: RegExp) => statements.some(({ keyword }) => pattern.test(keyword));
+  if (has(/^(map_)?(pr|pm|ps|pc|pcr)$/i)) return 'metalRough';
+  if (has(/^map_ks$/i)) return has(/^map_ns$/i) ? 'specGloss' : 'legacy';
+  return has(/^(map_)?norm$/i) ? 'metalRough' : 'legacy';
+}
+
 /** Turns one MTL material into a neutral one. What it cannot place goes to `extras` and the remarks. */
 export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Remark[]): Material {
-  const pbr = source.statements.some(({ keyword }) => /^(map_)?(pr|pm|ps|pc|pcr)$|^(map_)?norm$/i.test(keyword));
-  const material = createMaterial(source.name, pbr ? 'metalRough' : 'legacy');
+  const material = createMaterial(source.name, workflowOf(source));
   const written: { d?: number; tr?: number } = {};
   for (const statement of source.statements) {
     const word = statement.keyword.toLowerCase();

@@ -28,7 +28,8 @@ export const makeMetalRough: Recipe = {
       ...roughnessSlots(material),
     ];
     const done = { slots, workflow: 'metalRough' as const, exponent: null };
-    const legacy = material.workflow === 'legacy';
+    // A classic material with a gloss image is painted as spec/gloss, whatever its file calls it.
+    const legacy = material.workflow === 'legacy' && !material.channels.glossiness?.map;
     const reflect = legacy ? (colour: Rgb) => legacyReflectance(colour) : (colour: Rgb) => colour;
     const out = new Float64Array(4);
     const even = reflect(colourValue(specular.value).map((part) => Math.min(1, part)) as Rgb);
