@@ -32,8 +32,8 @@ export async function recover(of: ScrambleCase, folder: string, parcel?: Scrambl
   const { exit, text } = await quietly(() => main(['handoff', input, '--to', 'web-gltf', '--out', out, '--mend', 'safe', '--json']));
   const receipt = JSON.parse(text);
   const glb = await readFile(join(out, `${of.asset}.glb`));
-  const measured = await measurePackage(parcel, new Uint8Array(glb), receipt.openFindings, of);
-  return { of, id: parcel.id, measured, questions: questionsOf(receipt.openFindings), verdict: receipt.verdict, exit };
+  const measured = await measurePackage(parcel, new Uint8Array(glb), receipt.remaining, of);
+  return { of, id: parcel.id, measured, questions: questionsOf(receipt.remaining), verdict: receipt.verdict, exit };
 }
 
 /** What a command prints, kept instead of shown. */

@@ -18,7 +18,8 @@ export async function whiteKit(): Promise<ReturnType<typeof memorySource>> {
     const first = i * 4;
     lines.push(`usemtl M_${name}`, `v 0 ${i} 0`, `v 1 ${i} 0`, `v 1 ${i + 1} 0`, `v 0 ${i + 1} 0`);
     lines.push('vt 0.1 0.1', 'vt 0.7 0.1', 'vt 0.7 0.8', 'vt 0.1 0.8', `f ${[1, 2, 3, 4].map((k) => `${first + k}/${first + k}`).join(' ')}`);
-    for (const [k, channel] of CHANNELS.entries()) files[`maps/T_${name}_${channel}.png`] = await grain(i * 100 + k, channel === 'basecolor' || channel === 'normal' ? 3 : 1);
+    for (const [k, channel] of CHANNELS.entries())
+      files[`maps/T_${name}_${channel}.png`] = await grain(i * 100 + k, channel === 'basecolor' || channel === 'normal' ? 3 : 1);
   }
   files['kit.obj'] = new TextEncoder().encode(lines.join('\n'));
   return memorySource('kit', files);

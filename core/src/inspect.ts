@@ -1,5 +1,6 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
+import { reportState } from './asset/reportState.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
 import { replay } from './edits/log.ts';
 import { findFindings } from './findings/checks.ts';
@@ -104,7 +105,6 @@ export function mendAsset(
 /** The JSON of `inspect --json`. */
 export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state: AssetState, findings: readonly Finding[]) {
   const { source, images } = asset;
-  const files = new Map(images.map((image) => [image.path, image]));
   return {
     file: source.model,
     format: source.format,
@@ -113,50 +113,7 @@ export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state
     upAxis: source.upAxis,
     counts: source.counts,
     bounds: source.bounds,
-    materials: state.materials.map((material) => ({
-      name: material.key,
-      workflow: material.workflow,
-      doubleSided: material.doubleSided,
-      alpha: { mode: material.alphaMode, cutoff: material.alphaCutoff },
-      channels: Object.fromEntries(
-        Object.entries(material.channels).map(([name, channel]) => [
-          name,
-          {
-            value: channel.value,
-            map: channel.map && {
-              image: channel.map.image,
-              component: channel.map.component,
-              space: channel.map.space,
-              invert: channel.map.invert,
-              uvSet: channel.map.uvSet,
-              normalY: name === 'normal' ? channel.map.normalY : null,
-            },
-          },
-        ]),
-      ),
-    })),
-    images: state.images.map((image) => {
-      const info = image.resolved ? files.get(image.resolved)?.info : null;
-      return {
-        id: image.key,
-        written: image.written,
-        resolved: image.resolved,
-        status: image.status,
-        width: info?.width ?? null,
-        height: info?.height ?? null,
-        bitDepth: info?.bitDepth ?? null,
-        components: info?.components ?? null,
-        space: spaceOf(state, image.key),
-      };
-    }),
+    ...reportState(state, images),
     findings: findings.map(openFinding),
   };
-}
-
-/** The colour tag that the image's uses agree on, `unknown` where they differ. */
-function spaceOf(state: AssetState, key: string): string {
-  const tags = new Set(
-    state.materials.flatMap((material) => Object.values(material.channels).flatMap((channel) => (channel.map?.image === key ? [channel.map.space] : []))),
-  );
-  return tags.size === 1 ? [...tags][0] : 'unknown';
 }

@@ -1,5 +1,8 @@
-import { createMapUse, unitValue } from '../scene/material.ts';
+import { type ChannelName, createMapUse, unitValue, type Workflow } from '../scene/material.ts';
 import { changeWorkflows, eachSlot, type EditDefinition, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
+
+/** Channels of other shading models. */
+const LEFT_BEHIND: Record<Workflow, readonly ChannelName[]> = { specGloss: ['metalness', 'roughness'], legacy: ['metalness'], metalRough: [] };
 
 /**
  * Puts images of the parcel into slots. A slot that had a map keeps its UV set, transform and wrap; its value becomes
@@ -26,7 +29,7 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
     for (const { material: key, workflow } of edit.workflows ?? []) {
       const material = draft.materials.find((other) => other.key === key);
       // Values that the other model left behind would stand against the images of the new one.
-      for (const channel of workflow === 'specGloss' ? (['metalness', 'roughness'] as const) : [])
+      for (const channel of LEFT_BEHIND[workflow])
         if (material && !material.channels[channel]?.map) delete material.channels[channel];
     }
     changeWorkflows(draft, edit.workflows ?? [], skip);

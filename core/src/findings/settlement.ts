@@ -67,7 +67,11 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
     return map !== undefined && map !== null && readsAlike(map, suggestion);
   });
   if (!fits) return null;
-  return { path: first.image, reason: [first.setReason, first.reason].filter(Boolean).join('; '), sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE) };
+  return {
+    path: first.image,
+    reason: [first.setReason, first.reason].filter(Boolean).join('; '),
+    sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
+  };
 }
 
 /** Whether what is written reads the same numbers from the image as the assignment would. */

@@ -98,7 +98,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     plan.images.flatMap((image) => image.components),
     read,
   );
-  const receipt = createReceipt({ source, edits, plan, variant, inputs: records, files, readBack, findings });
+  const receipt = createReceipt({ source, state: inputs.state, images: inputs.images, edits, plan, variant, inputs: records, files, readBack, findings });
   files.set('receipt.json', encode(`${JSON.stringify(receipt, null, 2)}\n`));
   report(1, 'done');
   return { files, receipt, sheet };

@@ -1,4 +1,5 @@
-import type { AssetSource, Edit } from '../asset/asset.ts';
+import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
+import { reportState } from '../asset/reportState.ts';
 import { describeEdit } from '../edits/log.ts';
 import { type Finding, needsPerson, type OpenFinding, openFinding } from '../findings/finding.ts';
 import { sha256 } from '../parcel/hash.ts';
@@ -31,13 +32,21 @@ export interface Receipt {
   prepared: string[];
   /** What the sheet for the receiver tells, since the format cannot. */
   unsaid: string[];
-  /** Everything that was still open when it was made, notes among them. */
-  openFindings: OpenFinding[];
+  /** Everything that was still open when it was made, notes among them, in short and in whole. */
+  openFindings: Pick<OpenFinding, 'code' | 'severity' | 'subject' | 'message'>[];
+  remaining: OpenFinding[];
+  /** Materials and images as they were handed off, before they were made ready for the destination. */
+  materials: ReturnType<typeof reportState>['materials'];
+  images: ReturnType<typeof reportState>['images'];
   readBack: ReadBack;
 }
 
 export interface ReceiptInputs {
   source: AssetSource;
+  /** As it stands after the edits. */
+  state: AssetState;
+  /** Files of the parcel. */
+  images: readonly ParcelImage[];
   edits: readonly Edit[];
   plan: HandoffPlan;
   variant: string;
@@ -47,7 +56,7 @@ export interface ReceiptInputs {
   findings: readonly Finding[];
 }
 
-export function createReceipt({ source, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
+export function createReceipt({ source, state, images, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
   const asks = findings.some(needsPerson);
   const sound = readBack.checks.every((check) => check.ok);
   const quiet = plan.losses.length === 0 && !asks && (readBack.validator?.warnings ?? 0) === 0;
@@ -70,7 +79,9 @@ export function createReceipt({ source, edits, plan, variant, inputs, files, rea
     losses: plan.losses,
     prepared: plan.prepared,
     unsaid: plan.unsaid,
-    openFindings: findings.map(openFinding),
+    openFindings: findings.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
+    remaining: findings.map(openFinding),
+    ...reportState(state, images),
     readBack,
   };
 }

@@ -80,8 +80,11 @@ export function offerSet(material: Material, evidence: SetEvidence & { only?: bo
     });
   }
   const changes = specGloss && material.workflow !== 'specGloss' && suggestions.some(({ channel }) => channel === 'glossiness' || channel === 'specularColor');
-  const workflow: Workflow = 'specGloss';
-  return { suggestions, workflow: changes ? { material: material.key, workflow, exponent: null } : null };
+  // Diffuse and specular alone are a classic material, whatever the file's default says.
+  const classic = !specGloss && material.workflow === 'metalRough' && isClassic(set) && !paintedMetalRough(material, resolvedPath);
+  const takesSpecular = suggestions.some(({ channel }) => channel === 'specularColor');
+  const workflow: Workflow | null = changes ? 'specGloss' : classic && takesSpecular ? 'legacy' : null;
+  return { suggestions, workflow: workflow && { material: material.key, workflow, exponent: null } };
 }
 
 const CLEAR_NAME = 0.85;
@@ -103,6 +106,12 @@ function orderedMembers({ members }: ImageSet): SetMember[] {
 function isSpecGloss({ members }: ImageSet): boolean {
   const channels = new Set(members.map(({ reading }) => reading.channel));
   return channels.has('specularColor') && channels.has('glossiness') && !channels.has('metalness') && !channels.has('roughness');
+}
+
+/** Painted as diffuse and specular colour, and nothing that speaks of another model. */
+function isClassic({ members }: ImageSet): boolean {
+  const channels = new Set(members.map(({ reading }) => reading.channel));
+  return channels.has('specularColor') && !['glossiness', 'metalness', 'roughness'].some((channel) => channels.has(channel as ChannelName));
 }
 
 function paintedMetalRough({ channels }: Material, resolvedPath: (key: string) => string | null): boolean {
