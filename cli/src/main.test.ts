@@ -87,6 +87,61 @@ describe('kinkajou', () => {
     ]);
   });
 
+  it('asks which of two sets is meant, takes the answer, and knows words of the house', async () => {
+    const write = async (path: string, shade: number) => {
+      await mkdir(join(folder, 'rivals', path, '..'), { recursive: true });
+      const data = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) => Math.min(255, shade + ((Math.floor(i / 3) * 37) % 60)));
+      await writeFile(join(folder, 'rivals', path), await encodePng({ width: 32, height: 32, components: 3, data }));
+    };
+    for (const [side, shade] of [
+      ['dry', 150],
+      ['wet', 20],
+    ] as const)
+      for (const word of ['kleur', 'rough']) await write(`${side}/plank_${word}.png`, shade);
+    await writeFile(join(folder, 'rivals/crate.obj'), await readFile(join(folder, 'crate/crate.obj')));
+    await writeFile(join(folder, 'rivals/crate.mtl'), 'newmtl Plank\nKd 1 1 1\n');
+    await writeFile(join(folder, 'words.json'), JSON.stringify({ kleur: 'baseColor' }));
+    const words = ['--words', 'words.json'];
+
+    const asked = await kinkajou('inspect', 'rivals', '--mend', 'safe', '--json', ...words);
+    expect(asked.exit).toBe(1);
+    const { remaining, materials } = JSON.parse(asked.out);
+    expect(remaining.filter((finding: { severity: string }) => finding.severity !== 'note')).toEqual([
+      expect.objectContaining({ code: 'set.ambiguous', subject: 'Plank', key: 'set.ambiguous:Plank', message: expect.stringContaining('dry'), mendable: true }),
+    ]);
+    expect(materials[0].channels.baseColor.map).toBeNull();
+
+    const answered = await kinkajou(
+      'handoff',
+      'rivals',
+      '--to',
+      'web-gltf',
+      '--out',
+      'answered',
+      '--variant',
+      'gltf',
+      '--choose',
+      'Plank=wet/plank_kleur.png',
+      '--json',
+      ...words,
+    );
+    const receipt = JSON.parse(answered.out);
+    expect([answered.exit, receipt.remaining.filter((finding: { severity: string }) => finding.severity !== 'note')]).toEqual([0, []]);
+    expect(receipt.materials[0].channels.baseColor.map.image).toBe('parcel:wet/plank_kleur.png');
+    expect(receipt.images.map((image: { resolved: string }) => image.resolved).sort()).toEqual(['wet/plank_kleur.png', 'wet/plank_rough.png']);
+    const base = receipt.outputs.find((file: { path: string }) => file.path.includes('basecolor'));
+    const { data } = await decodeImage(await readFile(join(folder, 'answered', base.path)), 'out.png');
+    expect(data[0]).toBe(20);
+
+    expect(await kinkajou('inspect', 'rivals', '--choose', 'Plank=damp', ...words)).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('"Plank=damp" answers no question'),
+    });
+    await writeFile(join(folder, 'words.json'), JSON.stringify({ kleur: 'colour' }));
+    expect(await kinkajou('inspect', 'rivals', ...words)).toMatchObject({ exit: 2, err: expect.stringContaining('kleur') });
+    expect(await kinkajou('inspect', 'rivals', '--words', 'nowhere.json')).toMatchObject({ exit: 2, err: expect.stringContaining('nowhere.json') });
+  });
+
   it('detects what images are, each in the light of the others', async () => {
     const write = async (name: string, pixel: (i: number) => number[]) => {
       const pixels = Array.from({ length: 64 * 64 }, (_, i) => pixel(i));

@@ -29,8 +29,7 @@ export const assignSlots: EditDefinition<'assignSlots'> = {
     for (const { material: key, workflow } of edit.workflows ?? []) {
       const material = draft.materials.find((other) => other.key === key);
       // Values that the other model left behind would stand against the images of the new one.
-      for (const channel of LEFT_BEHIND[workflow])
-        if (material && !material.channels[channel]?.map) delete material.channels[channel];
+      for (const channel of LEFT_BEHIND[workflow]) if (material && !material.channels[channel]?.map) delete material.channels[channel];
     }
     changeWorkflows(draft, edit.workflows ?? [], skip);
   },

@@ -42,6 +42,27 @@ describe('edits of slots', () => {
     expect(channel(result, 'Hull', 'baseColor')).toBeUndefined();
   });
 
+  it('assign a set that is painted for another shading model, and leave its values behind', () => {
+    const value = (name: 'metalness' | 'roughness', at: number) => ({ [name]: { value: at, map: null, source: { from: 'file' as const, detail: '' } } });
+    const plain = { ...testMaterial('Plain'), channels: { ...value('metalness', 1), ...value('roughness', 0.4) } };
+    const own = testSource(testState([plain]));
+    const assign = (workflow: 'specGloss' | 'legacy'): Edit => ({
+      kind: 'assignSlots',
+      assignments: [
+        { material: 'Plain', channel: 'specularColor', image: 'hull_color.png', component: 'rgb', invert: false, space: 'srgb_rec709_scene', normalY: 'Y+' },
+      ],
+      workflows: [{ material: 'Plain', workflow, exponent: null }],
+      origin,
+    });
+    const [glossy] = replay(own, [parseEdit(JSON.parse(JSON.stringify(assign('specGloss'))))], images).state.materials;
+    expect([glossy.workflow, Object.keys(glossy.channels)]).toEqual(['specGloss', ['specularColor']]);
+    const [classic] = replay(own, [assign('legacy')], images).state.materials;
+    expect([classic.workflow, Object.keys(classic.channels).sort()]).toEqual(['legacy', ['roughness', 'specularColor']]);
+    expect(replay(own, [{ ...assign('legacy'), workflows: [{ material: 'Gone', workflow: 'legacy', exponent: null }] }], images).skipped).toEqual([
+      { edit: 0, what: 'material Gone' },
+    ]);
+  });
+
   it('paste contents with their wiring, and pass over images that are not there', () => {
     const map = state.materials[0].channels.roughness?.map ?? null;
     const edit: Edit = {
