@@ -46,7 +46,7 @@ describe('edits of slots', () => {
     const value = (name: 'metalness' | 'roughness', at: number) => ({ [name]: { value: at, map: null, source: { from: 'file' as const, detail: '' } } });
     const plain = { ...testMaterial('Plain'), channels: { ...value('metalness', 1), ...value('roughness', 0.4) } };
     const own = testSource(testState([plain]));
-    const assign = (workflow: 'specGloss' | 'legacy'): Edit => ({
+    const assign = (workflow: 'specGloss' | 'legacy'): Extract<Edit, { kind: 'assignSlots' }> => ({
       kind: 'assignSlots',
       assignments: [
         { material: 'Plain', channel: 'specularColor', image: 'hull_color.png', component: 'rgb', invert: false, space: 'srgb_rec709_scene', normalY: 'Y+' },

@@ -7,6 +7,11 @@ import { glassWord, materialFinding } from './materialFinding.ts';
 /** So few clear pixels are a border, and no shape. */
 const SHAPE = 0.01;
 
+/** Leaves at a low resolution are all edge, and cut out for all that: most is there, much is not, little is between. */
+function isShape({ full, clear, between }: { full: number; clear: number; between: number }): boolean {
+  return between <= 0.2 && clear >= 0.05 && full >= 0.3;
+}
+
 /** A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out solid. */
 export const alphaIgnored: Check = ({ slots, source }) =>
   slots.flatMap(({ material, channel, file, facts, named, map }): Finding[] => {
@@ -16,7 +21,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
     // What is clear outside of the islands is background.
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];
-    const mask = alpha.between <= EDGE;
+    const mask = alpha.between <= EDGE || isShape(alpha);
     const pane = !mask && glassWord(material) !== null;
     const why = `alpha is 1 on ${percent(alpha.full)} of the pixels, 0 on ${percent(alpha.clear)}, between on ${percent(alpha.between)}`;
     return [

@@ -164,6 +164,20 @@ describe('doubts are asked once', () => {
     expect(readings(mendAsset(source, copies, 'safe').state)).toHaveLength(2);
   });
 
+  it('takes one image at two sizes for no rivals, and the larger of them', () => {
+    const small: Paint = (x, y) => [Math.round(120 + 100 * Math.sin(x / 9)), Math.round(120 + 100 * Math.cos(y / 11)), 60];
+    const paths = ['1k/hull_color.png', '4k/hull_color.png'];
+    const { files: all, facts } = parcel(paths, { [paths[0]]: small });
+    const [low, high] = all;
+    const big: number[] = [];
+    for (let y = 0; y < 2 * SIZE; y += 1) for (let x = 0; x < 2 * SIZE; x += 1) big.push(...small(x / 2, y / 2));
+    facts.set(high.sha256, lookAtPixels({ width: 2 * SIZE, height: 2 * SIZE, components: 3, data: Uint8Array.from(big) }));
+    const state = testState(bare('Hull'));
+    const source = { ...testSource(state), facesPerMaterial: { Hull: 3 } };
+    const twice = [low, { ...high, info: { ...(high.info as NonNullable<ParcelImage['info']>), width: 2 * SIZE, height: 2 * SIZE } }];
+    expect(readings(mendAsset(source, twice, 'safe', { facts }).state)).toEqual(['Hull baseColor: 4k/hull_color.png']);
+  });
+
   it('remembers an answer for parcels of the same source, and for no other', () => {
     const answers = [{ source: 'quay tools', material: 'hull', set: 'hull', folder: 'wet' }];
     const again = { ...rivals, source: { generator: 'quay tools' }, knowledge: { answers } };

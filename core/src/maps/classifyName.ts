@@ -261,7 +261,7 @@ function settleLetter(letter: string, scheme: ReadonlySet<string>, spelled: Read
     if (other !== letter && sure.length === 1) taken.add(sure[0]);
   }
   const coloured = scheme.has('c') || taken.has('baseColor');
-  // A metalness scheme has roughness beside it; a colour letter beside `d` leaves height; gloss makes `s` specular.
+  // A metalness scheme has roughness beside it; a colour letter beside `d` leaves height; gloss makes `s` specular, and so does a diffuse.
   if (letter === 'm' && (taken.has('roughness') || taken.has('glossiness')) && !taken.has('metalness')) return ['metalness'];
   if (letter === 'd' && (coloured || scheme.has('b'))) return ['height'];
   if (letter === 'd') return ['baseColor'];
@@ -270,7 +270,7 @@ function settleLetter(letter: string, scheme: ReadonlySet<string>, spelled: Read
   if (letter === 'a' && (coloured || scheme.has('d') || scheme.has('b'))) return ['occlusion', 'opacity'];
   if (letter === 'a' && scheme.has('o')) return ['baseColor'];
   if (letter === 'a' && (scheme.has('r') || scheme.has('n'))) return ['baseColor', 'occlusion'];
-  if (letter === 's' && (taken.has('glossiness') || taken.has('roughness') || taken.has('metalness'))) return ['specularColor'];
+  if (letter === 's' && (scheme.has('d') || taken.has('glossiness') || taken.has('roughness') || taken.has('metalness'))) return ['specularColor'];
   const left = meanings.filter((meaning) => !taken.has(meaning));
   return left.length > 0 ? left : meanings;
 }

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { identityWords, isDefaultName, likenessOf, nameSide } from './identity.ts';
+import fc from 'fast-check';
+import { identityWords, isDefaultName, likenessOf, nameIndex, nameSide, readName } from './identity.ts';
 
 const NONE = new Set<string>();
 
@@ -7,7 +8,7 @@ const NONE = new Set<string>();
 function like(material: string, set: string, materials: string[] = [material], sets: string[] = [set], asset = ''): number {
   const words = (names: string[]) => names.map(identityWords);
   const own = asset === '' ? NONE : new Set(identityWords(asset));
-  return likenessOf(identityWords(material), nameSide(words(materials), own), identityWords(set), nameSide(words(sets), own)).score;
+  return likenessOf(readName(identityWords(material), nameSide(words(materials), own)), readName(identityWords(set), nameSide(words(sets), own))).score;
 }
 
 describe('likeness of names', () => {
@@ -49,5 +50,23 @@ describe('likeness of names', () => {
     for (const name of ['Material.001', 'lambert2', 'DefaultMaterial', 'initialShadingGroup', 'None'])
       expect(isDefaultName(identityWords(name)), name).toBe(true);
     for (const name of ['Hull', 'Material Hull', 'winch 2']) expect(isDefaultName(identityWords(name)), name).toBe(false);
+  });
+
+  it('passes over no name that is like another', () => {
+    const word = fc.constantFrom('hull', 'hulls', 'deck', 'mast', 'rope', '1', '001', 'M', 'mat', 'paint', 'pain', 'boat');
+    const names = fc.array(fc.array(word, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 8 });
+    fc.assert(
+      fc.property(names, names, (materials, sets) => {
+        const [first, second] = [nameSide(materials, NONE), nameSide(sets, NONE)];
+        const all = sets.map((words) => readName(words, second));
+        const mayBeLike = nameIndex(all);
+        for (const words of materials) {
+          const name = readName(words, first);
+          const found = mayBeLike(name);
+          for (const [i, other] of all.entries()) if (likenessOf(name, other).score > 0) expect(found.has(i), `${words} ${other.words}`).toBe(true);
+        }
+      }),
+      { numRuns: 300 },
+    );
   });
 });

@@ -75,6 +75,19 @@ interface Form {
   uncounted: boolean;
 }
 
+/** A name as it is compared; made once for each name. */
+export interface ReadName {
+  words: readonly string[];
+  side: NameSide;
+  forms: readonly Form[];
+  /** Its words, numbers without leading zeros. */
+  plain: ReadonlySet<string>;
+}
+
+export function readName(words: readonly string[], side: NameSide): ReadName {
+  return { words, side, forms: formsOf(words, side), plain: new Set(words.map(plainNumber)) };
+}
+
 function formsOf(words: readonly string[], side: NameSide): Form[] {
   const forms: Form[] = [];
   const add = (left: readonly string[], cost: number, how: string, uncounted = false) => {
@@ -112,12 +125,12 @@ function trimmed(words: readonly string[], isTrim: (word: string) => boolean): r
 /** Other order of the same words. */
 const REORDERED = 0.06;
 
-/** How much the words of a material and those of a set speak of one thing; see docs/evidence.md for the weights. */
-export function likenessOf(material: readonly string[], materials: NameSide, set: readonly string[], sets: NameSide): Likeness {
-  if (material.length === 0 || set.length === 0) return UNLIKE;
+/** How much the name of a material and that of a set speak of one thing; see docs/evidence.md for the weights. */
+export function likenessOf(material: ReadName, set: ReadName): Likeness {
+  if (material.words.length === 0 || set.words.length === 0) return UNLIKE;
   let best = UNLIKE;
-  for (const a of formsOf(material, materials)) {
-    for (const b of formsOf(set, sets)) {
+  for (const a of material.forms) {
+    for (const b of set.forms) {
       const same = a.text === b.text || a.plain === b.plain;
       // With their numbers off, `part_001` and `part_002` would be one.
       if ((!same && a.sorted !== b.sorted) || (a.uncounted && b.uncounted)) continue;
@@ -131,7 +144,7 @@ export function likenessOf(material: readonly string[], materials: NameSide, set
     }
   }
   if (best.score > 0) return best;
-  return overlapOf(material, materials, set, sets);
+  return overlapOf(material, set);
 }
 
 /** A number is all that is left of both names. */
@@ -142,8 +155,7 @@ const CONTAINED = 0.16;
 const OTHER_NUMBER = 0.15;
 
 /** Names that share some words, each weighing the more the rarer it is. */
-function overlapOf(material: readonly string[], materials: NameSide, set: readonly string[], sets: NameSide): Likeness {
-  const [first, second] = [new Set(material.map(plainNumber)), new Set(set.map(plainNumber))];
+function overlapOf({ plain: first, side: materials }: ReadName, { plain: second, side: sets }: ReadName): Likeness {
   let [shared, all] = [0, 0];
   const common: string[] = [];
   const used = new Set<string>();
@@ -189,12 +201,61 @@ function matchWord(word: string, others: ReadonlySet<string>, used: ReadonlySet<
   if (/^\d+$/.test(word)) return null;
   for (const other of others) {
     if (used.has(other) || /^\d+$/.test(other)) continue;
-    const [short, long] = word.length < other.length ? [word, other] : [other, word];
-    if (`${short}s` === long || `${short}es` === long) return { word: other, closeness: 0.95 };
-    if (short.length >= 3 && long.startsWith(short) && short.length >= 0.4 * long.length) return { word: other, closeness: 0.75 };
-    if (short.length >= 5 && distance(short, long) === 1) return { word: other, closeness: 0.8 };
+    const closeness = closenessOf(word, other);
+    if (closeness > 0) return { word: other, closeness };
   }
   return null;
+}
+
+/** How much two different words are one in another form; 0 where they are not. */
+function closenessOf(word: string, other: string): number {
+  const [short, long] = word.length < other.length ? [word, other] : [other, word];
+  if (`${short}s` === long || `${short}es` === long) return 0.95;
+  if (short.length >= 3 && long.startsWith(short) && short.length >= 0.4 * long.length) return 0.75;
+  return short.length >= 5 && long.length - short.length <= 1 && distance(short, long) === 1 ? 0.8 : 0;
+}
+
+/**
+ * Tells which of many names can be like a given one at all: those that share a form, a word, or a word in another form.
+ * Looking them up costs the words of the name and, once for each word, those of all names.
+ */
+export function nameIndex(names: readonly ReadName[]): (name: ReadName) => ReadonlySet<number> {
+  const byToken = new Map<string, number[]>();
+  const vocabulary = new Set<string>();
+  const add = (token: string, index: number) => {
+    const list = byToken.get(token);
+    if (list) list.push(index);
+    else byToken.set(token, [index]);
+  };
+  for (const [index, { forms, plain }] of names.entries()) {
+    for (const token of new Set(forms.flatMap(tokensOf))) add(token, index);
+    for (const word of plain) {
+      vocabulary.add(word);
+      add(`word ${word}`, index);
+    }
+  }
+  const closeWords = new Map<string, string[]>();
+  const closeTo = (word: string): string[] => {
+    let close = closeWords.get(word);
+    if (!close) {
+      const number = /^\d+$/.test(word);
+      close = [...vocabulary].filter((other) => other === word || (!number && !/^\d+$/.test(other) && closenessOf(word, other) > 0));
+      closeWords.set(word, close);
+    }
+    return close;
+  };
+  return ({ forms, plain }) => {
+    const found = new Set<number>();
+    for (const token of forms.flatMap(tokensOf)) for (const index of byToken.get(token) ?? []) found.add(index);
+    // A word that marks a material or an image makes no name alike.
+    for (const word of plain)
+      if (!DECORATION.has(word)) for (const other of closeTo(word)) for (const index of byToken.get(`word ${other}`) ?? []) found.add(index);
+    return found;
+  };
+}
+
+function tokensOf({ text, plain, sorted }: Form): string[] {
+  return [`text ${text}`, `plain ${plain}`, `sorted ${sorted}`];
 }
 
 /** Both have numbers, and none in common. */

@@ -126,10 +126,11 @@ function overlap(first: Group, second: Group): boolean {
   return [...channelsOf(second.maps)].some((channel) => channels.has(channel));
 }
 
-/** The same files in another folder. */
-function isCopyOf(group: Group, other: Group, { hashOf }: Look): boolean {
-  const known = new Set(other.maps.map(({ path }) => hashOf(path)));
-  return group.maps.every(({ path }) => known.has(hashOf(path)));
+/** The same files in another folder, or the same images at another size. */
+function isCopyOf(group: Group, other: Group, { hashOf, factsOf: facts }: Look): boolean {
+  return group.maps.every((map) =>
+    other.maps.some((twin) => hashOf(twin.path) === hashOf(map.path) || (twin.telling === map.telling && looksAlike(facts(twin.path), facts(map.path)))),
+  );
 }
 
 /** Sketches of one image at two sizes differ by less than this, in 8-bit codes on the mean. */

@@ -4,7 +4,7 @@ import { parseWrittenPath } from '../links/writtenPath.ts';
 import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
 import { answerFor, answerSource, type SetAnswer } from './answers.ts';
-import { identityWords, isDefaultName, type Likeness, likenessOf, type NameSide, nameSide } from './identity.ts';
+import { identityWords, isDefaultName, type Likeness, likenessOf, nameIndex, type NameSide, nameSide, type ReadName, readName } from './identity.ts';
 import type { ImageSet } from './imageSets.ts';
 import { layoutFit } from './uvEvidence.ts';
 
@@ -48,10 +48,17 @@ const FOLDER_NAME = 0.96;
 
 /** A name that stands for a material, and how much it counts. */
 interface MaterialName {
-  words: readonly string[];
-  side: NameSide;
+  name: ReadName;
   weight: number;
   what: string;
+}
+
+/** A name that stands for a set: its words, its folder, or both. */
+interface SetName {
+  set: ImageSet;
+  name: ReadName;
+  factor: number;
+  where: string;
 }
 
 /** Weighs all that speaks for a set being a material's. */
@@ -59,47 +66,77 @@ export type Judge = (material: Material, set: ImageSet) => SetEvidence;
 
 /** Gathers once what all pairs share. */
 export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], taken: ReadonlySet<ImageSet>): Judge {
-  const { source, state, resolvedPath } = inputs;
+  const { source, state, resolvedPath, answers = [] } = inputs;
   const assetWords = new Set(identityWords(source.name));
   const materialSide = nameSide(
     state.materials.map(({ name }) => identityWords(name)),
     assetWords,
   );
-  const wordsOfSet = new Map(sets.map((set) => [set, identityWords(set.words.join(' '))]));
-  const setSide = nameSide([...wordsOfSet.values()], assetWords);
-  const folderNames = sets.map((set) => identityWords((set.folderWords[0] ?? []).join(' ')));
-  const folderSide = nameSide(folderNames, assetWords);
   const namesOf = materialNames(inputs, materialSide, assetWords);
-  const { answers = [] } = inputs;
+  const setNames = namesOfSets(sets, assetWords);
+  const mayBeLike = nameIndex(setNames.map(({ name }) => name));
+  const likeSets = remember((key: string) => likeliest(namesOf(key), setNames, mayBeLike));
+  const askedOf = remember((material: Material) => askedChannels(material, resolvedPath));
   const origin = answerSource(source);
   const homes = new Set([...taken].map(({ folder }) => folder));
   return (material, set) => {
     const reasons: string[] = [];
-    let best: Likeness = { score: 0, reason: '', narrower: false };
-    const own = wordsOfSet.get(set) ?? [];
-    const folder = identityWords((set.folderWords[0] ?? []).join(' '));
-    for (const { words, side, weight, what } of namesOf(material.key)) {
-      const consider = (like: Likeness, factor: number, where: string) => {
-        const score = like.score * weight * factor;
-        if (score > best.score) best = { score, reason: `${what} and ${where}: ${like.reason}`, narrower: like.narrower };
-      };
-      consider(likenessOf(words, side, own, setSide), 1, `the set "${set.label}"`);
-      if (folder.length === 0) continue;
-      consider(likenessOf(words, side, folder, folderSide), FOLDER_NAME, `the folder "${folder.join(' ')}"`);
-      if (own.length > 0) consider(likenessOf(words, side, [...folder, ...own], setSide), FOLDER_NAME, `folder and set "${folder.join(' ')} ${own.join(' ')}"`);
-    }
-    const answered = answerFor(answers, origin, material.name, set);
+    let best = likeSets(material.key).get(set) ?? UNLIKE;
+    const answered = answers.length > 0 ? answerFor(answers, origin, material.name, set) : null;
     if (answered === 'pair' && best.score < ANSWERED)
       best = { score: ANSWERED, reason: 'the same set was chosen for the same material before', narrower: false };
     if (best.score > 0) reasons.push(best.reason);
     if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
     const layout = layoutOf(material, set, inputs);
     if (layout !== null) reasons.push(`its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`);
-    const fit = channelFit(material, set, resolvedPath);
     const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
-    const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + FIT_WEIGHT * fit + near - (taken.has(set) ? TAKEN : 0);
+    const fit = FIT_WEIGHT * channelFit(askedOf(material), set);
+    const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + fit + near - (taken.has(set) ? TAKEN : 0);
     return { set, name: best.score, layout, narrower: best.narrower, score, reasons };
   };
+}
+
+const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };
+
+/** The same answer for the same thing, worked out when it is first asked for. */
+function remember<K, V>(work: (key: K) => V): (key: K) => V {
+  const known = new Map<K, V>();
+  return (key) => {
+    if (!known.has(key)) known.set(key, work(key));
+    return known.get(key) as V;
+  };
+}
+
+function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>): SetName[] {
+  const words = sets.map((set) => identityWords(set.words.join(' ')));
+  const folders = sets.map((set) => identityWords((set.folderWords[0] ?? []).join(' ')));
+  const [setSide, folderSide] = [nameSide(words, assetWords), nameSide(folders, assetWords)];
+  return sets.flatMap((set, i): SetName[] => {
+    const [own, folder] = [words[i], folders[i]];
+    const names: SetName[] = [];
+    if (own.length > 0) names.push({ set, name: readName(own, setSide), factor: 1, where: `the set "${set.label}"` });
+    if (folder.length > 0) names.push({ set, name: readName(folder, folderSide), factor: FOLDER_NAME, where: `the folder "${folder.join(' ')}"` });
+    if (own.length > 0 && folder.length > 0) {
+      const where = `folder and set "${folder.join(' ')} ${own.join(' ')}"`;
+      names.push({ set, name: readName([...folder, ...own], setSide), factor: FOLDER_NAME, where });
+    }
+    return names;
+  });
+}
+
+/** The best likeness of each set that is like a material at all. */
+function likeliest(names: readonly MaterialName[], setNames: readonly SetName[], mayBeLike: (name: ReadName) => ReadonlySet<number>): Map<ImageSet, Likeness> {
+  const best = new Map<ImageSet, Likeness>();
+  for (const { name, weight, what } of names) {
+    for (const index of mayBeLike(name)) {
+      const { set, name: other, factor, where } = setNames[index];
+      const like = likenessOf(name, other);
+      const score = like.score * weight * factor;
+      if (score <= (best.get(set)?.score ?? 0)) continue;
+      best.set(set, { score, reason: `${what} and ${where}: ${like.reason}`, narrower: like.narrower });
+    }
+  }
+  return best;
 }
 
 /** All names that stand for each material: its own, those of the parts that only it covers, those of images it wrote. */
@@ -111,9 +148,9 @@ function materialNames(inputs: MatchInputs, side: NameSide, assetWords: Readonly
   const writtenSide = nameSide([...written.values()].flat(), assetWords);
   for (const { key, name } of inputs.state.materials) {
     const own = identityWords(name);
-    const list: MaterialName[] = isDefaultName(own) && !/\d/.test(name) ? [] : [{ words: own, side, weight: 1, what: `the material "${name}"` }];
-    for (const words of partNames.get(key) ?? []) list.push({ words, side: partSide, weight: PART_NAME, what: `its part "${words.join(' ')}"` });
-    for (const words of written.get(key) ?? []) list.push({ words, side: writtenSide, weight: 1, what: `the images it names, "${words.join(' ')}"` });
+    const list: MaterialName[] = isDefaultName(own) && !/\d/.test(name) ? [] : [{ name: readName(own, side), weight: 1, what: `the material "${name}"` }];
+    for (const words of partNames.get(key) ?? []) list.push({ name: readName(words, partSide), weight: PART_NAME, what: `its part "${words.join(' ')}"` });
+    for (const words of written.get(key) ?? []) list.push({ name: readName(words, writtenSide), weight: 1, what: `the images it names, "${words.join(' ')}"` });
     names.set(key, list);
   }
   return (key) => names.get(key) ?? [];
@@ -177,9 +214,13 @@ function layoutOf(material: Material, set: ImageSet, { source, files, facts }: M
   return count > 0 ? sum / count : null;
 }
 
+/** Channels whose image the material names and that is missing. */
+function askedChannels(material: Material, resolvedPath: MatchInputs['resolvedPath']): ChannelName[] {
+  return Object.entries(material.channels).flatMap(([channel, { map }]) => (map && resolvedPath(map.image) === null ? [channel as ChannelName] : []));
+}
+
 /** Share of what the material asks for that the set has, in 0..1; 0.5 where it asks for nothing. */
-function channelFit(material: Material, set: ImageSet, resolvedPath: MatchInputs['resolvedPath']): number {
-  const asked = Object.entries(material.channels).flatMap(([channel, { map }]) => (map && resolvedPath(map.image) === null ? [channel as ChannelName] : []));
+function channelFit(asked: readonly ChannelName[], set: ImageSet): number {
   if (asked.length === 0) return 0.5;
   const has = new Set(set.members.map(({ reading }) => reading.channel));
   const met = asked.filter((channel) => has.has(channel) || (channel === 'roughness' && has.has('glossiness')));
