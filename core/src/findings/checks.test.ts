@@ -108,6 +108,7 @@ describe('the most telling explanation wins, and only that', () => {
     ['slot.pixels', { baseColor: { image: 'img_7.png' } }, { 'img_7.png': PAINT.normal }],
     ['slot.pixels', { roughness: { image: 'img_8.png' } }, { 'img_8.png': PAINT.colour }],
     ['normal.direction', { normal: { image: 'crate_normal.png', normalY: 'Y-' } }, { 'crate_normal.png': PAINT.normal }],
+    ['normal.direction', { normal: { image: 'crate_normal_dx.png', normalY: 'Y+' } }, { 'crate_normal_dx.png': PAINT.normal }],
     [
       'normal.notUnit',
       { normal: { image: 'crate_normal.png' } },

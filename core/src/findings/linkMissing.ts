@@ -44,6 +44,6 @@ function rewiredFinding(missing: MissingImage, suggestions: readonly Suggestion[
     evidence: [...base.evidence, detail, ...suggestions.map(({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`)],
     mend: { kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin: { from: 'evidence', detail } },
     safe: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
-    mendLabel: 'Assign',
+    mendLabel: suggestions.every(({ invert }) => invert) ? 'Use inverted' : 'Assign',
   };
 }

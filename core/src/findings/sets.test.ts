@@ -291,6 +291,27 @@ describe('alpha, gloss and several shading models', () => {
     expect(readings(state).sort()).toEqual(['Hull baseColor: hull_basecolor.png', 'Hull metalness: hull_metallic.png', 'Hull roughness: hull_roughness.png']);
   });
 
+  it('asks where the name states a direction that the slopes belie, and takes the answer', () => {
+    // h = 2 sin(x/5) + 2 cos(y/7) + sin((x+y)/4), y downwards, green up.
+    const bumps: Paint = (x, y) => {
+      const both = 0.25 * Math.cos((x + y) / 4);
+      const [dx, up] = [0.4 * Math.cos(x / 5) + both, (2 / 7) * Math.sin(y / 7) - both];
+      const length = Math.hypot(dx, up, 1);
+      return [127.5 * (1 - dx / length), 127.5 * (1 - up / length), 127.5 * (1 + 1 / length)].map(Math.round);
+    };
+    const of: Case = { materials: bare('Hull'), paths: ['hull_color.png', 'hull_normal_dx.png'], paints: { 'hull_normal_dx.png': bumps } };
+    const { source, files: all, known } = look(of);
+    const safe = mendAsset(source, all, 'safe', known);
+    expect(safe.state.materials[0].channels.normal?.map?.normalY).toBe('Y-');
+    const question = safe.findings.find(({ code }) => code === 'normal.direction');
+    expect([question?.safe, question?.choices?.map(({ id }) => id)]).toEqual([false, ['Y+', 'Y-']]);
+    for (const choice of question?.choices ?? []) {
+      const { state } = replay(source, [...safe.edits, ...choice.edits], all);
+      expect(state.materials[0].channels.normal?.map?.normalY).toBe(choice.id);
+      expect(findFindings(source, state, all, known).filter(({ code }) => code === 'normal.direction')).toEqual([]);
+    }
+  });
+
   it('never empties a slot on pixel evidence alone', () => {
     const material = testMaterial('Hull', { baseColor: 'a.png', roughness: 'b.png' });
     const of: Case = { materials: [material], paths: ['a.png', 'b.png'], paints: { 'a.png': noise, 'b.png': noise } };

@@ -1,7 +1,7 @@
 import type { ImageInfo } from '../images/probe.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
-import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component, type NormalDirection } from '../scene/material.ts';
+import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component } from '../scene/material.ts';
 import { classifyNames, type MapReading, type NameClass, type NameOptions } from './classifyName.ts';
 import { alphaVaries, fitReadings } from './fitReadings.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
@@ -134,9 +134,9 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
   if (!seen?.direction) return reading;
   evidence.push(`slopes fit ${seen.direction} (${seen.confidence.toFixed(2)})`);
   if (reading.normalY && reading.normalY !== seen.direction) evidence.push(`the name says ${reading.normalY}`);
-  if (seen.confidence < (reading.normalY ? 0.9 : SURE_ENOUGH)) return reading;
-  const normalY: NormalDirection = seen.direction;
-  return { ...reading, normalY };
+  // What the name states stands, and is asked about where the slopes belie it.
+  if (reading.normalY || seen.confidence < SURE_ENOUGH) return reading;
+  return { ...reading, normalY: seen.direction };
 }
 
 /** Primaries of AP1, as EXR files state them. */
