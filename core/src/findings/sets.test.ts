@@ -323,6 +323,24 @@ describe('alpha, gloss and several shading models', () => {
 });
 
 describe('what is left', () => {
+  it('asks once about an opacity that contradicts itself, and no more once it is settled', () => {
+    const glass = testMaterial('Pane');
+    glass.channels.opacity = { value: 0.22, map: null, source: { from: 'file', detail: 'd' } };
+    glass.alphaMode = 'blend';
+    const remark = { code: 'read.opacityContradiction', severity: 'warning' as const, subject: 'Pane', message: 'd is 0.22 and Tr is 0.22', count: 1 };
+    const { source, files: all, known, findings } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
+    const question = findings.find(({ code }) => code === remark.code);
+    expect(question?.choices?.map(({ label }) => label)).toEqual(['Opaque', 'Opacity 0.22']);
+    for (const [i, mode, value] of [
+      [0, 'opaque', 1],
+      [1, 'blend', 0.22],
+    ] as const) {
+      const { state } = replay(source, question?.choices?.[i].edits ?? [], all);
+      expect([state.materials[0].alphaMode, state.materials[0].channels.opacity?.value]).toEqual([mode, value]);
+      expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain(remark.code);
+    }
+  });
+
   it('tells a material that lacks what its siblings have', () => {
     const full = ['A', 'B', 'C'].map((name) => testMaterial(name, { baseColor: `${name}_c.png`, normal: `${name}_n.png` }));
     const poor = testMaterial('D', { baseColor: 'D_c.png' });

@@ -67,9 +67,10 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
     return map !== undefined && map !== null && readsAlike(map, suggestion);
   });
   if (!fits) return null;
+  const channels = [...new Set(suggestions.map(({ channel }) => channel))].join(', ');
   return {
     path: first.image,
-    reason: [first.setReason, first.reason].filter(Boolean).join('; '),
+    reason: `${channels} of the material's set, since ${first.setReason}`,
     sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
   };
 }

@@ -148,7 +148,8 @@ function settleOpacity(material: Material, { d, tr }: { d?: number; tr?: number 
   if (d !== undefined && tr !== undefined && Math.abs(d + tr - 1) > 1e-3) {
     addRemark(remarks, {
       code: 'read.opacityContradiction',
-      severity: 'warning',
+      // Fully there is what is nearly always meant, and what was taken.
+      severity: d === 1 ? 'note' : 'warning',
       subject: material.name,
       message: `d is ${d} and Tr is ${tr}, which cannot both hold; d was taken`,
     });
