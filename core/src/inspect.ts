@@ -33,15 +33,18 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
   const images = [...(known ?? (await scanImages(source, limits)))];
   const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
   for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
+  const models = listModels(source);
+  const home = homeOf(modelPath, models);
   const described = describeSource(
     document,
     modelPath,
     images.map((image) => image.path),
-    homeOf(modelPath, listModels(source)),
+    home,
   );
+  const neighbours = models.filter((path) => homeOf(path, models) === home).length;
   return {
     document,
-    source: described,
+    source: neighbours > 1 ? { ...described, modelsAtHome: neighbours } : described,
     images,
     files: source,
     async read(path) {

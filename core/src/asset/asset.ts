@@ -70,6 +70,8 @@ export interface AssetSource {
   uvLayouts?: Record<string, UvLayout>;
   /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
   home?: string;
+  /** Models that share this home, itself among them; images there may be another's. Absent for one. */
+  modelsAtHome?: number;
 }
 
 /** The asset as it stands after its edits. */

@@ -14,7 +14,7 @@ function isShape({ full, clear, between }: { full: number; clear: number; betwee
 
 /** A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out solid. */
 export const alphaIgnored: Check = ({ slots, source }) =>
-  slots.flatMap(({ material, channel, file, facts, named, map }): Finding[] => {
+  slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
     const alpha = facts?.alpha;
     if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
     if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE) return [];
@@ -22,12 +22,14 @@ export const alphaIgnored: Check = ({ slots, source }) =>
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];
     const mask = alpha.between <= EDGE || isShape(alpha);
+    const stated = source.format === 'gltf' && content.source.from === 'file';
     const pane = !mask && glassWord(material) !== null;
     const why = `alpha is 1 on ${percent(alpha.full)} of the pixels, 0 on ${percent(alpha.clear)}, between on ${percent(alpha.between)}`;
     return [
       materialFinding(material, 'opacity', {
         code: 'alpha.ignored',
-        severity: 'warning',
+        // glTF states of every material whether its alpha counts.
+        severity: stated ? 'note' : 'warning',
         title: 'Alpha that nothing reads',
         message: `${material.key} is opaque, but ${file.path} has an alpha that varies.`,
         evidence: [
@@ -40,7 +42,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
           assignments: [{ material: material.key, channel: 'opacity', image: file.path, component: 'a', invert: false, space: 'data', normalY: 'Y+' }],
           origin: { from: 'evidence', detail: why },
         },
-        safe: mask || pane,
+        safe: (mask || pane) && !stated,
         mendLabel: 'Read alpha as opacity',
       }),
     ];

@@ -198,6 +198,30 @@ describe('doubts are asked once', () => {
     expect(findings.filter(({ severity }) => severity !== 'note').map(({ code }) => code)).toContain('set.ambiguous');
   });
 
+  it('leaves to other models beside it what nothing ties to this one', () => {
+    const of: Case = { materials: bare('Chrome'), paths: files('hull') };
+    expect(mended({ ...of, source: { modelsAtHome: 2 } })).toEqual([]);
+    expect(look({ ...of, source: { modelsAtHome: 2 } }).findings.filter(({ code }) => code === 'set.ambiguous')).toEqual([]);
+    expect(mended(of)).toHaveLength(2);
+  });
+
+  it('takes a word of two letters for no packed order', () => {
+    const skin = testMaterial('Skin', { baseColor: 'wal67ar.jpg' });
+    expect(look({ materials: [skin], paths: ['wal67ar.jpg', 'wal69ar.jpg'] }).findings.filter(({ code }) => code === 'slot.candidate')).toEqual([]);
+  });
+
+  it('lets one image feed the channels that a file states, whatever it is called after', () => {
+    const packed = { image: 'hull_roughness.jpg' };
+    const hull = testMaterial('Hull', {
+      roughness: { ...packed, component: 'g' },
+      metalness: { ...packed, component: 'b' },
+      occlusion: { ...packed, component: 'r' },
+    });
+    const paint: Paint = (x, y) => [200 + (x % 40), (y * 7) % 256, x % 2 ? 255 : 0];
+    const { findings } = look({ materials: [hull], paths: ['hull_roughness.jpg'], paints: { 'hull_roughness.jpg': paint } });
+    expect(findings.filter(({ severity }) => severity !== 'note')).toEqual([]);
+  });
+
   it('never offers a preview for a material', () => {
     expect(mended({ materials: bare('Hull'), paths: ['preview.png'] })).toEqual([]);
   });

@@ -42,6 +42,10 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   if (isInverse(channel, reading) && !readsInverted(map)) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
   const alone = map.component === 'rgb' || (map.component === 'r' && !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
+  // One image that feeds several channels is called after one of them.
+  const shares =
+    reading !== undefined && all.some((other) => other.material === slot.material && other.entry === slot.entry && other.channel === reading.channel);
+  if (shares) return null;
   // A name that the pixels belie says nothing against the slot.
   if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading)) return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   return pixels ? { kind: 'pixels', why: pixels } : null;

@@ -173,9 +173,8 @@ function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Uses, usua
   for (const span of name.spans) {
     const siblings = Math.min(siblingsOf(name, span, frames), MOST_SIBLINGS);
     const elsewhere = countElsewhere(name, span, uses);
-    // A letter, or an order that may be a word, tells nothing by itself.
-    const silent = span.kind === 'letter' || span.kind === 'order';
-    if (silent && siblings === 0 && elsewhere === 0) continue;
+    // A letter tells nothing by itself, and an order that may be a word only beside siblings.
+    if (siblings === 0 && (span.kind === 'order' || (span.kind === 'letter' && elsewhere === 0))) continue;
     const where = placeOf(name, span);
     const places = (where === 'last' || where === 'only' ? LAST_BONUS : 0) + (usual !== null && where === usual ? PLACE_BONUS : 0);
     // Of spans that mean the same, the longer one: `base color`, not `color`.

@@ -34,6 +34,8 @@ export interface EvidenceTable {
   /** Sets that other materials read already. */
   taken: ReadonlySet<ImageSet>;
   layouts: Readonly<Record<string, UvLayout>>;
+  /** Other models lie beside this one; what is left over may be theirs. */
+  shared: boolean;
 }
 
 /** The best assignment, and which of its pairs are beyond doubt; `open` are the rows that are not. */
@@ -78,9 +80,9 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
 const TOUCH = 0.12;
 
 /** Several materials and one set: one atlas for all, where their faces lie beside each other in it. */
-function isSharedAtlas({ rows, sets, evidence, taken, layouts }: EvidenceTable, left: readonly number[], columns: readonly number[]): boolean {
+function isSharedAtlas({ rows, sets, evidence, taken, layouts, shared }: EvidenceTable, left: readonly number[], columns: readonly number[]): boolean {
   const [column] = columns;
-  if (left.length < 2 || columns.length !== 1 || sets[column].guess || taken.has(sets[column]) || !isWhole(sets[column])) return false;
+  if (shared || left.length < 2 || columns.length !== 1 || sets[column].guess || taken.has(sets[column]) || !isWhole(sets[column])) return false;
   const grids: Uint8Array[] = [];
   for (const row of left) {
     const layout = layouts[rows[row].key];
@@ -102,8 +104,13 @@ function overlapOf(first: Uint8Array, second: Uint8Array): number {
   return smaller === 0 ? 1 : both / smaller;
 }
 
-function pairValue({ name, layout, score }: SetEvidence): number {
-  return name >= LEAST_VALUE || (layout ?? 0) >= LEAST_VALUE ? Math.max(0, score) : 0;
+function pairValue(evidence: SetEvidence): number {
+  return speaks(evidence) ? Math.max(0, evidence.score) : 0;
+}
+
+/** Whether a name or the layout speaks for a pair at all. */
+export function speaks({ name, layout }: Pick<SetEvidence, 'name' | 'layout'>): boolean {
+  return name >= LEAST_VALUE || (layout ?? 0) >= LEAST_VALUE;
 }
 
 /** The rivals hold the very same images, so that it does not matter which is taken. */
@@ -124,12 +131,17 @@ function isSure(row: readonly SetEvidence[], column: number, margin: number): bo
 }
 
 /** One material and one set are left. Names that both say something else are asked about, unless the layout agrees. */
-function lastPair({ rows, sets, evidence, taken }: EvidenceTable, left: readonly number[], columns: readonly number[]): { row: number; column: number } | null {
+function lastPair(
+  { rows, sets, evidence, taken, shared }: EvidenceTable,
+  left: readonly number[],
+  columns: readonly number[],
+): { row: number; column: number } | null {
   const whole = columns.filter((column) => !taken.has(sets[column]) && isWhole(sets[column]));
   if (left.length !== 1 || whole.length !== 1) return null;
   const [row, column] = [left[0], whole[0]];
   const { layout, name, narrower } = evidence[row][column];
   if ((layout !== null && layout <= BELIED) || (narrower && (layout ?? 0) < AGREES)) return null;
+  if (shared && !speaks(evidence[row][column])) return null;
   const alone = rows.length === 1 && sets.length === 1;
   if (sets[column].guess && !alone) return null;
   const silent = isDefaultName(identityWords(rows[row].name)) || isDefaultName(identityWords(sets[column].words.join(' ')));

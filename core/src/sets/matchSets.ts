@@ -1,5 +1,5 @@
 import type { Material } from '../scene/material.ts';
-import { CLEAR_NAME, decideSets, type SetMatch } from './decideSets.ts';
+import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
 import type { ImageSet } from './imageSets.ts';
 import { createJudge, type Judge, type MatchInputs, type SetEvidence } from './setEvidence.ts';
 
@@ -22,6 +22,8 @@ export interface SetMatching {
 /** Matches sets of images and materials one to one, all of an asset together. */
 export function matchSets(inputs: MatchInputs): SetMatching {
   const { source, state, sets } = inputs;
+  // Beside other models, images that nothing ties to this one are theirs.
+  const shared = (source.modelsAtHome ?? 1) > 1;
   const candidates = sets.filter(({ members }) => members.length > 0);
   const used = setsInUse(inputs);
   const matches: SetMatch[] = [];
@@ -45,13 +47,13 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const taken = new Set(matches.map(({ set }) => set));
   const judge = createJudge(inputs, candidates, taken);
   const evidence = rows.map((material) => candidates.map((set) => judge(material, set)));
-  const { sure, open } = decideSets({ rows, sets: candidates, evidence, taken, layouts: source.uvLayouts ?? {} });
+  const { sure, open } = decideSets({ rows, sets: candidates, evidence, taken, layouts: source.uvLayouts ?? {}, shared });
   matches.push(...sure);
   const doubtful = addSupplements(matches, state.materials, candidates, judge);
   const settled = new Set(matches.map(({ set }) => set));
   const questions = open.flatMap((row): SetQuestion[] => {
     const rivals = evidence[row].filter(({ set, name, score }) => !settled.has(set) || (name >= CLEAR_NAME && score > 0));
-    if (!rivals.some(({ set }) => !settled.has(set))) return [];
+    if (!rivals.some((rival) => !settled.has(rival.set) && (!shared || speaks(rival)))) return [];
     const best = [...rivals].sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1)).slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
