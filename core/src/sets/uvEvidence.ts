@@ -22,7 +22,7 @@ const KEPT_LAYOUTS = 2000;
 function zonesOf(layout: UvLayout): LayoutZones | null {
   const known = zonesByLayout.get(layout.cells);
   if (known !== undefined) return known;
-  const zones = layout.repeats > REPEATING ? null : sortCells(layoutCells(layout));
+  const zones = sortCells(layoutCells(layout));
   if (zonesByLayout.size >= KEPT_LAYOUTS) zonesByLayout.clear();
   zonesByLayout.set(layout.cells, zones);
   return zones;
@@ -64,6 +64,7 @@ const fitsByImage = new WeakMap<PixelFacts, Map<string, number | null>>();
  * of them; about 0 for an image that was painted for another layout. Null where layout or image cannot tell.
  */
 export function layoutFit(layout: UvLayout, facts: PixelFacts): number | null {
+  if (layout.repeats > REPEATING) return null;
   let fits = fitsByImage.get(facts);
   if (!fits) {
     fits = new Map();
