@@ -26,6 +26,7 @@ import { bigSet, convertBare, convertOurs } from './surface.ts';
  */
 const SIZES = [120_000, 1_000_000];
 const ROUNDS = 5;
+const KIT_SIZE = 2048;
 const none = memorySource('bench', {});
 const folder = mkdtempSync(join(tmpdir(), 'kinkajou-bench-'));
 
@@ -65,8 +66,6 @@ async function benchSets(): Promise<void> {
       `${(matching / reading).toFixed(2)} of reading where 0.20 is allowed; ${filled} slots filled`,
   );
 }
-
-const KIT_SIZE = 2048;
 
 async function benchKit(): Promise<void> {
   const { files } = await kitOf(KIT_SIZE);
