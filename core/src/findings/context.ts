@@ -5,8 +5,9 @@ import { buildFileIndex } from '../links/fileIndex.ts';
 import { type Candidate, rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
 import { classifyNames } from '../maps/classifyName.ts';
-import { type DetectedMap, detectMaps } from '../maps/detectMaps.ts';
+import { type DetectedMap, detectMap } from '../maps/detectMaps.ts';
 import type { ChannelName } from '../scene/material.ts';
+import { once, remember } from '../remember.ts';
 import { formSets } from '../sets/imageSets.ts';
 import { matchSets } from '../sets/matchSets.ts';
 import type { FindingContext, MappedSlot } from './finding.ts';
@@ -21,14 +22,14 @@ export function createContext(source: AssetSource, state: AssetState, images: re
   const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
   const ownPaths = new Set(own.map((image) => image.path));
   const seen = readable.filter((image) => ownPaths.has(image.path) || used.has(image.path));
-  const paths = seen.map((image) => image.path);
-  const detected = new Map<string, DetectedMap>(
-    detectMaps(
-      seen.map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null })),
-      { house },
-    ).map((map) => [map.path, map]),
+  const names = classifyNames(
+    seen.map(({ path }) => path),
+    { house },
   );
-  const named = new Map(classifyNames(paths, { house }).map((found) => [found.path, found]));
+  const named = new Map(names.map((found) => [found.path, found]));
+  const detected = new Map<string, DetectedMap>(
+    seen.map(({ path, info, sha256 }, i) => [path, detectMap({ path, info, facts: facts.get(sha256) ?? null }, names[i])]),
+  );
   const files = new Map(images.map((image) => [image.path, image]));
   const entries = new Map(state.images.map((image) => [image.key, image]));
   const slots = state.materials.flatMap((material) =>
@@ -103,21 +104,4 @@ function withProposal(ranked: readonly Candidate[], proposal: { path: string; re
   const others = ranked.filter((candidate) => candidate !== known);
   const score = Math.max(known?.score ?? 0, sure ? PROPOSED : 0);
   return [{ path, score, reasons: [...(known?.reasons ?? []), reason], safe: sure, ofSet: true }, ...others];
-}
-
-/** The same answer for the same thing, worked out when it is first asked for. */
-function remember<K extends object, V>(work: (key: K) => V): (key: K) => V {
-  const known = new Map<K, V>();
-  return (key) => {
-    if (!known.has(key)) known.set(key, work(key));
-    return known.get(key) as V;
-  };
-}
-
-function once<T>(work: () => T): () => T {
-  let made: { value: T } | null = null;
-  return () => {
-    made ??= { value: work() };
-    return made.value;
-  };
 }

@@ -1,4 +1,5 @@
 import { fileName } from '../parcel/fileSource.ts';
+import { once } from '../remember.ts';
 import { groupTiles, type TileSet } from './tiles.ts';
 
 /** Paths by key. Nearly all keys have one path, which is kept without a list around it. */
@@ -152,12 +153,4 @@ function composed(text: string): string {
 function isAscii(text: string): boolean {
   for (let i = 0; i < text.length; i += 1) if (text.charCodeAt(i) > 127) return false;
   return true;
-}
-
-function once<T>(make: () => T): () => T {
-  let made: T | undefined;
-  return () => {
-    made ??= make();
-    return made;
-  };
 }

@@ -48,10 +48,11 @@ export function detectMaps(images: readonly ImageToDetect[], options: NameOption
   return classifyNames(
     images.map(({ path }) => path),
     options,
-  ).map((named, i) => detect(images[i], named));
+  ).map((named, i) => detectMap(images[i], named));
 }
 
-function detect({ path, info, facts, slots = [] }: ImageToDetect, named: NameClass): DetectedMap {
+/** Detects one image whose name was read beside the others'. */
+export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, named: NameClass): DetectedMap {
   let { readings, packed, confidence } = named;
   const evidence = [...named.evidence];
   let contradicted = false;

@@ -251,7 +251,7 @@ function preference(map: DetectedMap, model: ShadingModel, { factsOf: facts }: L
   const found = facts(map.path);
   const size = found ? Math.log2(Math.max(1, found.width * found.height)) / 100 : 0;
   const [reading] = map.readings;
-  const direction = reading?.channel === 'normal' && /gl|yplus|yup/.test(map.telling) ? 0.05 : 0;
+  const direction = reading?.channel === 'normal' && reading.normalY === 'Y+' ? 0.05 : 0;
   const diffuse = model === 'metalRough' && DIFFUSE.test(map.telling) ? -0.5 : 0;
   return Number(map.packed) + map.confidence + size + direction + diffuse - (map.contradicted ? 1 : 0);
 }

@@ -3,6 +3,7 @@ import type { FactsByHash } from '../asset/collectFacts.ts';
 import { parseWrittenPath } from '../links/writtenPath.ts';
 import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
+import { remember } from '../remember.ts';
 import { answerFor, answerSource, type SetAnswer } from './answers.ts';
 import { identityWords, isDefaultName, type Likeness, likenessOf, nameIndex, type NameSide, nameSide, type ReadName, readName } from './identity.ts';
 import type { ImageSet } from './imageSets.ts';
@@ -97,15 +98,6 @@ export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], take
 }
 
 const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };
-
-/** The same answer for the same thing, worked out when it is first asked for. */
-function remember<K, V>(work: (key: K) => V): (key: K) => V {
-  const known = new Map<K, V>();
-  return (key) => {
-    if (!known.has(key)) known.set(key, work(key));
-    return known.get(key) as V;
-  };
-}
 
 function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>): SetName[] {
   const words = sets.map((set) => identityWords(set.words.join(' ')));
