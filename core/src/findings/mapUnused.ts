@@ -36,6 +36,8 @@ export const mapUnused: Check = (context) => {
 
 /** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
 function isWanted({ source, state }: FindingContext): boolean {
+  // Beside other models they are those models' own.
+  if ((source.modelsAtHome ?? 1) > 1) return false;
   return state.materials.some(({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map));
 }
 

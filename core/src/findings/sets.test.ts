@@ -201,7 +201,7 @@ describe('doubts are asked once', () => {
   it('leaves to other models beside it what nothing ties to this one', () => {
     const of: Case = { materials: bare('Chrome'), paths: files('hull') };
     expect(mended({ ...of, source: { modelsAtHome: 2 } })).toEqual([]);
-    expect(look({ ...of, source: { modelsAtHome: 2 } }).findings.filter(({ code }) => code === 'set.ambiguous')).toEqual([]);
+    expect(look({ ...of, source: { modelsAtHome: 2 } }).findings.filter(({ severity }) => severity !== 'note')).toEqual([]);
     expect(mended(of)).toHaveLength(2);
   });
 
@@ -371,5 +371,67 @@ describe('what is left', () => {
     const { findings } = look({ materials: [...full, poor], paths: ['A_c.png', 'A_n.png', 'B_c.png', 'B_n.png', 'C_c.png', 'C_n.png', 'D_c.png'] });
     const lacking = findings.filter(({ code }) => code === 'slot.lacking');
     expect(lacking.map(({ subject, severity, target }) => [subject, severity, target.channel as ChannelName])).toEqual([['D', 'note', 'normal']]);
+  });
+});
+
+describe('evidence beside names', () => {
+  const strip = (from: number, to: number) => {
+    let cells = '';
+    for (let row = 0; row < 64; row += 1) for (let column = 0; column < 64; column += 4) cells += column >= from && column < to ? 'f' : '0';
+    return { cells, repeats: 0 };
+  };
+
+  it('shares one atlas only where layouts lie beside each other', () => {
+    const of = (second: ReturnType<typeof strip>): Case => ({
+      materials: bare('Material.001', 'Material.002'),
+      paths: files('kit'),
+      source: { uvLayouts: { 'Material.001': strip(0, 28), 'Material.002': second } },
+    });
+    expect(mended(of(strip(36, 64)))).toHaveLength(4);
+    expect(mended(of(strip(8, 40)))).toEqual([]);
+  });
+
+  it('takes the folder that other materials read from, among rivals', () => {
+    const hull = testMaterial('Hull', { baseColor: 'dry/hull_color.png' });
+    const found = mended({ materials: [hull, ...bare('Deck')], paths: ['dry/hull_color.png', 'wet/deck_color.png', 'dry/deck_color.png'] });
+    expect(found).toContain('Deck baseColor: dry/deck_color.png');
+  });
+
+  it('asks which of two images of one name completes a set', () => {
+    const hull = testMaterial('Paint', { normal: 'hull_normal.png' });
+    const of: Case = { materials: [hull], paths: ['hull_normal.png', 'dry/hull_color.png', 'wet/hull_color.png'] };
+    expect(mended(of)).toEqual(['Paint normal: hull_normal.png']);
+    expect(look(of).findings.find(({ code }) => code === 'set.ambiguous')?.choices).toHaveLength(2);
+  });
+
+  it('tells slots of one lost path apart by the sets of their materials', () => {
+    const lost = (name: string) => testMaterial(name, { baseColor: 'x/albedo_v1.png' });
+    const found = mended({ materials: [lost('Hull'), lost('Deck')], missing: ['x/albedo_v1.png'], paths: ['hull/albedo_v2.png', 'deck/albedo_v2.png'] });
+    expect(found).toEqual(['Hull baseColor: hull/albedo_v2.png', 'Deck baseColor: deck/albedo_v2.png']);
+  });
+
+  it('believes glTF where it states that alpha does not count', () => {
+    const paint: Paint = (x, y) => [90 + ((x * 31 + y * 17) % 120), 60, 30, y % 9 < 4 ? 0 : 255];
+    const severity = (format: 'gltf' | 'obj') =>
+      look({
+        materials: [testMaterial('Leaf', { baseColor: 'leaf_color.png' })],
+        paths: ['leaf_color.png'],
+        paints: { 'leaf_color.png': paint },
+        source: { format },
+      })
+        .findings.filter(({ code }) => code === 'alpha.ignored')
+        .map((finding) => [finding.severity, finding.safe]);
+    expect([severity('gltf'), severity('obj')]).toEqual([[['note', false]], [['warning', true]]]);
+  });
+
+  it('lets what glows be painted black', () => {
+    const codesOf = (maps: Parameters<typeof testMaterial>[1]) =>
+      look({
+        materials: [testMaterial('Bulb', maps)],
+        paths: ['bulb_color.png', 'bulb_glow.png'],
+        paints: { 'bulb_color.png': (x) => [x % 3, 1, 2] },
+      }).findings.map(({ code }) => code);
+    expect(codesOf({ baseColor: 'bulb_color.png' })).toContain('colour.albedoRange');
+    expect(codesOf({ baseColor: 'bulb_color.png', emission: 'bulb_glow.png' })).not.toContain('colour.albedoRange');
   });
 });

@@ -78,3 +78,11 @@ describe('harder paths', () => {
     expect(ranked.map(({ path }) => path)).toEqual(['m/t/hull.png', 'search/1/hull.png']);
   });
 });
+
+describe('siblings of another channel', () => {
+  it('are no close spelling', () => {
+    const paths = (written: string, ...files: string[]) => rankCandidates(written, 'crate.obj', buildFileIndex(files)).map(({ path }) => path);
+    expect(paths('crate_d.png', 'crate_m.png', 'crate_n.png')).toEqual([]);
+    expect(paths('crate_lid_color.png', 'crate_lod_color.png')).toEqual(['crate_lod_color.png']);
+  });
+});

@@ -1,0 +1,23 @@
+import { describe, expect, it } from 'vitest';
+import { toMaterial } from './mtlMaterial.ts';
+import { parseMtl } from './parseMtl.ts';
+
+const read = (...lines: string[]) => {
+  const [source] = parseMtl(new TextEncoder().encode(['newmtl Hull', ...lines].join('\n')));
+  return toMaterial(source, (written) => ({ key: written, written, relative: null, embedded: null }), []);
+};
+
+describe('materials of MTL', () => {
+  it('have the shading model that their statements speak of', () => {
+    expect(read('map_Kd a.png', 'map_Ks s.png', 'map_Ns g.png', 'norm n.png').workflow).toBe('specGloss');
+    expect(read('map_Kd a.png', 'map_Ks s.png', 'norm n.png').workflow).toBe('legacy');
+    expect(read('map_Kd a.png', 'map_Ks s.png', 'map_Pr r.png').workflow).toBe('metalRough');
+    expect(read('map_Kd a.png', 'norm n.png').workflow).toBe('metalRough');
+    expect(read('Kd 1 1 1', 'Ns 20').workflow).toBe('legacy');
+  });
+
+  it('read base 1 and gain -1 as an inversion, and other numbers as they are', () => {
+    expect(read('map_Pr -mm 1 -1 gloss.png').channels.roughness?.map).toMatchObject({ invert: true, gain: 1, offset: 0 });
+    expect(read('map_Pr -mm 0.2 0.5 rough.png').channels.roughness?.map).toMatchObject({ invert: false, gain: 0.5, offset: 0.2 });
+  });
+});
