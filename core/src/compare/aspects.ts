@@ -1,5 +1,6 @@
 import { toMetalRough } from '../materials/metalRough.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
+import { shadingModelOf } from '../materials/shadingModel.ts';
 import { type ChannelName, CHANNELS, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
 import { type Decoder, type Field, type FieldInput, fieldOf, fitField, type Place, type Reading } from './channelField.ts';
 
@@ -33,7 +34,7 @@ const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor
  */
 export function aspectsOf(a: Material, b: Material): Aspect[] {
   const both = [a, b];
-  const models = new Set(both.map(({ workflow }) => workflow));
+  const models = new Set(both.map(shadingModelOf));
   const mixed = models.has('specGloss') && models.size > 1;
   const legacy = models.has('legacy') && models.size > 1;
   const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
@@ -65,7 +66,7 @@ export function usesOf(aspect: Aspect, material: Material): FieldInput[] {
 
 /** Diffuse and reflectance: base x (1 - metalness) and mix(0.04, base, metalness), or what spec/gloss says outright. */
 async function mixedField(id: 'diffuse' | 'reflectance', material: Material, field: (channel: ChannelName) => Promise<Field>): Promise<Field> {
-  if (material.workflow === 'specGloss') return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
+  if (shadingModelOf(material) !== 'metalRough') return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
   const [base, metal] = [await field('baseColor'), await field('metalness')];
   const [width, height] = [Math.max(base.width, metal.width), Math.max(base.height, metal.height)];
   const [a, m] = [fitField(base, width, height), fitField(metal, width, height)];

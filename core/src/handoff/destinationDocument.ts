@@ -3,6 +3,7 @@ import { createNamer } from '../parcel/names.ts';
 import { reorient } from '../scene/reorient.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
 import { type ChannelName, createMapUse, createMaterial, type Material, neutralValue, unitValue, VECTOR_CHANNELS } from '../scene/material.ts';
+import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { toTriangles } from '../scene/triangulate.ts';
 import { writtenHeight } from './heights.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
@@ -108,11 +109,29 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
   }
   for (const [name_, input] of Object.entries(inputs)) {
     const channel = name_ as ChannelName;
-    if (material.channels[channel] || !input || channel === 'normal' || skips(channel, material, destination)) continue;
+    // The value beside an image that has no place is that image's factor, and nothing by itself.
+    if (material.channels[channel] || !input || input.map || channel === 'normal' || skips(channel, material, destination)) continue;
     if (JSON.stringify(input.value) === JSON.stringify(neutralValue(channel)) && channel !== 'baseColor' && channel !== 'roughness') continue;
     material.channels[channel] = { value: input.value, map: null, source: origin };
   }
+  setValuesUnderOtherNames(material, inputs, destination);
+  // MTL has one word for the colour of a highlight and its strength.
+  const { specular } = material.channels;
+  if (destination.format === 'obj' && material.workflow === 'legacy' && specular && !material.channels.specularColor) {
+    material.channels.specularColor = { ...specular, value: colourValue(specular.value) };
+    delete material.channels.specular;
+  }
   return material;
+}
+
+/** What a receiver takes for another channel goes out as a value where there is no image: gloss as the strength of a highlight. */
+function setValuesUnderOtherNames({ channels }: Material, inputs: PlannedMaterial['inputs'], { maps, id }: Destination): void {
+  for (const { channel, as, invert } of maps.flatMap(({ components }) => components)) {
+    const input = inputs[channel];
+    if (!as || channels[as] || !input || VECTOR_CHANNELS.has(as)) continue;
+    const value = scalarValue(input.value);
+    channels[as] = { value: invert ? 1 - value : value, map: null, source: { from: 'file', detail: id } };
+  }
 }
 
 /** Roughness and glossiness say the same, once; a height or bump without its map says nothing. */

@@ -9,6 +9,7 @@ import { patchOfState } from '../patch.ts';
 import { takesAll } from '../scene/intake.ts';
 import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../scene/material.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
+import { preparationsOf } from './prepareState.ts';
 import type { ImageSource, PlannedImage } from './planImage.ts';
 
 /**
@@ -20,6 +21,8 @@ export function refusesPatch(source: AssetSource, state: AssetState, destination
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
   if (!takesAll(state.intake)) return 'not everything is taken as it is';
   if (size > 0 || parts !== 'kept' || split !== 'one' || collision.shape !== 'none' || embed) return `${destination.title} wants other geometry`;
+  const [converted] = preparationsOf(state, destination);
+  if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length) return 'parts were given other materials';
   const { missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];

@@ -2,6 +2,7 @@ import type { AssetState, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination, OutputMap } from '../destinations/profile.ts';
 import { channelsLeftOut, type MetalRough, toMetalRough } from '../materials/metalRough.ts';
+import { colourValue } from '../materials/recipes/recipe.ts';
 import { createNamer } from '../parcel/names.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
@@ -72,6 +73,7 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
       }
     }
     for (const channel of leftOut(material, inputs, destination)) losses.push(`${material.key}: the map of ${channel} has no place in ${destination.title}`);
+    for (const channel of valuesLeftOut(inputs, destination)) losses.push(`${material.key}: ${channel} has no place in ${destination.title}`);
     return { key: material.key, name, shading, inputs, source: material, images: own };
   });
   return { destination, materials, images: [...planned.values()], losses: [...new Set(losses)], patched: false, prepared: [], unsaid: [] };
@@ -85,6 +87,23 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
   if (held.has('glossiness')) held.add('roughness');
   if (held.has('roughness')) held.add('glossiness');
   return (Object.keys(inputs) as ChannelName[]).filter((channel) => inputs[channel]?.map && !held.has(channel));
+}
+
+/** What classic materials have no word for, and what they say without it. */
+const NOT_CLASSIC: readonly [ChannelName, number][] = [
+  ['metalness', 0],
+  ['transmission', 0],
+  ['coat', 0],
+  ['sheenColor', 0],
+];
+
+/** Channels whose value alone says something that classic materials cannot. */
+function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow }: Destination): ChannelName[] {
+  if ((writeAs ?? workflow) !== 'legacy') return [];
+  return NOT_CLASSIC.flatMap(([channel, neutral]) => {
+    const input = inputs[channel];
+    return input && !input.map && colourValue(input.value).some((part) => part !== neutral) ? [channel] : [];
+  });
 }
 
 /** Inputs whose image is missing keep their value alone; other channels than glTF's are told of here. */

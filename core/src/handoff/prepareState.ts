@@ -1,14 +1,14 @@
 import { type AssetSource, type AssetState, type Edit, findImage, findMaterial, type ParcelImage } from '../asset/asset.ts';
-import { makeMaps, type PasteEdit } from '../asset/makeMaps.ts';
+import { type MadeNote, makeMaps, type PasteEdit } from '../asset/makeMaps.ts';
 import { scanImage } from '../asset/scanImages.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { replay } from '../edits/log.ts';
-import { KinkajouError } from '../errors.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { mayBeClassicMetal, shadingModelOf } from '../materials/shadingModel.ts';
 import { completeParams } from '../materials/recipes/recipe.ts';
 import { recipeOf } from '../materials/recipes/recipes.ts';
-import type { Material, Workflow } from '../scene/material.ts';
+import type { Channel, ChannelName, Material, Workflow } from '../scene/material.ts';
 import type { ReadFile } from './bake.ts';
 
 const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };
@@ -34,9 +34,13 @@ export function preparationsOf(state: AssetState, { workflow, whiteFactors }: De
   ].filter(({ materials }) => materials.length > 0);
 }
 
-/** A legacy material without a specular image is read as metal/rough by its values; pixels are converted. */
-function needsConversion({ workflow: from, channels }: Material, to: Workflow): boolean {
-  if (from === 'legacy' && to === 'metalRough') return Boolean(channels.specularColor?.map) && !channels.metalness?.map;
+/**
+ * What the channels say and the destination does not. Classic colours are spec/gloss as they stand, and metal/rough where
+ * nothing in them is a metal's.
+ */
+function needsConversion(material: Material, to: Workflow): boolean {
+  const from = shadingModelOf(material);
+  if (from === 'legacy') return to === 'metalRough' && mayBeClassicMetal(material);
   return from !== to;
 }
 
@@ -61,39 +65,65 @@ export async function prepareState(
   const origins = new Map<string, string[]>();
   const readBoth: ReadFile = async (path) => files.get(path) ?? read(path);
   const done: string[] = [];
-  for (;;) {
-    const [next] = preparationsOf(state, destination).filter(({ recipe }) => !done.some((line) => line.startsWith(recipeOf(recipe).title)));
-    if (!next) return { state, images: all, read: readBoth, done, origins };
-    try {
-      const decode =
-        sketch?.decode &&
-        ((path: string) => (files.has(path) ? decodeImage(files.get(path) as Uint8Array, path) : (sketch.decode as NonNullable<typeof sketch.decode>)(path)));
-      const { files: made, edit } = await makeMaps({ ...next, params: {} }, state, readBoth, {
-        progress,
-        ...(sketch ? { maxSize: sketch.maxSize, decode } : {}),
+  const decode = sketch?.decode;
+  const decodeBoth =
+    decode &&
+    ((path: string) => {
+      const made = files.get(path);
+      return made ? decodeImage(made, path) : decode(path);
+    });
+  for (const recipe of preparationsOf(state, destination).map((preparation) => preparation.recipe)) {
+    // What one recipe did may leave the next with less, or more, to do.
+    const { materials = [] } = preparationsOf(state, destination).find((preparation) => preparation.recipe === recipe) ?? {};
+    const words: string[] = [];
+    for (const [i, key] of materials.entries()) {
+      const { state: usable, lacking } = withoutLostMaps(state, key, recipe);
+      const { files: made, edit, notes } = await makeMaps({ materials: [key], recipe, params: {} }, usable, readBoth, {
+        progress: (share) => progress((i + share) / materials.length),
+        ...(sketch ? { maxSize: sketch.maxSize, decode: decodeBoth } : {}),
       });
       for (const { path, bytes } of made) {
         files.set(path, bytes);
         const scanned = await scanImage(path, bytes, null);
-        const sources = sourcesOf(next, path, state, all, edit);
+        const sources = sourcesOf(recipe, path, usable, all, edit);
         origins.set(
           path,
           sources.flatMap((image) => origins.get(image.path) ?? [image.path]),
         );
         all = [...all.filter((image) => image.path !== path), sketch ? withSize(scanned, sources) : scanned];
       }
-      if (edit) state = applyTo(source, state, edit, all);
-      done.push(`${recipeOf(next.recipe).title}: ${next.materials.join(', ')}`);
-    } catch (error) {
-      // An image that is missing is told as a loss by the plan; the material goes out with its values.
-      if (!(error instanceof KinkajouError) || error.code !== 'recipe.missing') throw error;
-      done.push(`${recipeOf(next.recipe).title}: not done, ${error.message}`);
+      if (edit) state = applyTo(source, usable, edit, all);
+      words.push(...notes.map((note) => preparedInWords(note, lacking)));
     }
+    if (words.length > 0) done.push(`${recipeOf(recipe).title}: ${words.join(', ')}`);
   }
+  return { state, images: all, read: readBoth, done, origins };
+}
+
+/** The state without the images that a recipe would read and that are not there; the values stand alone. */
+function withoutLostMaps(state: AssetState, key: string, recipeId: string): { state: AssetState; lacking: ChannelName[] } {
+  const material = findMaterial(state, key);
+  if (!material) return { state, lacking: [] };
+  const recipe = recipeOf(recipeId);
+  const lacking = recipe.reads(material, completeParams(recipe.params, {})).filter((channel) => {
+    const use = material.channels[channel]?.map;
+    return use && !findImage(state, use.image)?.resolved;
+  });
+  if (lacking.length === 0) return { state, lacking };
+  const channels = { ...material.channels };
+  for (const channel of lacking) channels[channel] = { ...(channels[channel] as Channel), map: null };
+  return { state: { ...state, materials: state.materials.map((other) => (other === material ? { ...other, channels } : other)) }, lacking };
+}
+
+/** `Hull (mean residual 0.4%, largest residual 3.1%)`. */
+function preparedInWords({ material, figures }: MadeNote, lacking: readonly ChannelName[]): string {
+  const residuals = figures.filter(({ title, unit }) => title.includes('residual') && unit === '%').map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
+  const notes = [...residuals, ...(lacking.length > 0 ? [`the image of ${lacking.join(' and ')} is missing`] : [])];
+  return notes.length === 0 ? material : `${material} (${notes.join(', ')})`;
 }
 
 /** The images that a recipe read for what it made: those of the material that the new image went to. */
-function sourcesOf({ recipe: id }: { recipe: string }, path: string, state: AssetState, images: readonly ParcelImage[], edit: PasteEdit | null): ParcelImage[] {
+function sourcesOf(id: string, path: string, state: AssetState, images: readonly ParcelImage[], edit: PasteEdit | null): ParcelImage[] {
   const key = edit?.slots.find(({ content }) => content?.map?.image === `parcel:${path}`)?.material;
   const material = key === undefined ? undefined : findMaterial(state, key);
   if (!material) return [];

@@ -1,6 +1,7 @@
 import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../scene/material.ts';
 import { roughnessOfExponent } from '../scene/shading.ts';
-import { fromSpecGloss } from './specGloss.ts';
+import { mayBeClassicMetal, shadingModelOf } from './shadingModel.ts';
+import { solveSurface } from './solveSurface.ts';
 
 /** A scalar or colour input with its optional map; the map's number times the value is what shades. */
 export interface Input<T extends number | Rgb> {
@@ -57,8 +58,8 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
 /**
  * Reads a material as metal/rough. Glossiness becomes 1 - glossiness; a legacy exponent becomes roughness by
  * `roughnessOfExponent`; with none of them roughness is 1, glTF's default. Metalness defaults to 0.
- * A spec/gloss material of values alone is converted; one with maps of colour or specular keeps its diffuse as the base,
- * since pixels have to be converted one by one.
+ * A spec/gloss or classic material of values alone is converted; one with maps of colour or specular keeps its diffuse as
+ * the base, since pixels have to be converted one by one.
  */
 export function toMetalRough(material: Material): MetalRough {
   const { channels, workflow } = material;
@@ -85,14 +86,14 @@ export function toMetalRough(material: Material): MetalRough {
   };
 }
 
-function convertedValues({ workflow, channels }: Material): Pick<MetalRough, 'baseColor' | 'metalness'> | null {
-  if (workflow !== 'specGloss' || !channels.specularColor || channels.metalness) return null;
-  if (channels.baseColor?.map || channels.specularColor.map) return null;
-  const { baseColor, metalness } = fromSpecGloss({
-    diffuse: colourInput(channels.baseColor, [1, 1, 1]).value,
-    specular: colourInput(channels.specularColor, [0, 0, 0]).value,
-    glossiness: 1,
-  });
+/** Base colour and metalness of spec/gloss and classic materials of values alone; null where there is nothing to convert. */
+function convertedValues(material: Material): Pick<MetalRough, 'baseColor' | 'metalness'> | null {
+  const { channels } = material;
+  if (!channels.specularColor || channels.baseColor?.map || channels.specularColor.map) return null;
+  const model = shadingModelOf(material);
+  if (model === 'metalRough' || (model === 'legacy' && !mayBeClassicMetal(material))) return null;
+  const [diffuse, specular] = [colourInput(channels.baseColor, [1, 1, 1]).value, colourInput(channels.specularColor, [0, 0, 0]).value];
+  const { baseColor, metalness } = solveSurface(diffuse, specular, model === 'legacy' ? 'classic' : 'reflectance');
   return { baseColor: { value: baseColor, map: null }, metalness: { value: metalness, map: null } };
 }
 

@@ -1,3 +1,5 @@
+import type { Material } from './material.ts';
+
 /**
  * Roughness of a specular exponent: alpha = sqrt(2 / (Ns + 2)), roughness = sqrt(alpha), since alpha is roughness
  * squared. Ns 0 gives 1; the result falls towards 0 as Ns grows. Source: the Blinn-Phong to Beckmann equivalence
@@ -15,4 +17,22 @@ export function exponentOfRoughness(roughness: number): number {
 /** Reflectance at normal incidence of a dielectric: ((n - 1) / (n + 1))^2. */
 export function reflectanceOfIndex(ior: number): number {
   return ((ior - 1) / (ior + 1)) ** 2;
+}
+
+/** Below this roughness exponents grow past what classic shaders take (about 20,000). */
+const SMOOTHEST = 0.1;
+
+/** Roughness of a material's values: its own, else from glossiness, else from a classic exponent; 1 where nothing tells. */
+export function roughnessOfMaterial({ channels, exponent }: Pick<Material, 'channels' | 'exponent'>): number {
+  const number = ({ value }: { value: number | readonly number[] }) => (typeof value === 'number' ? value : value[0]);
+  if (channels.roughness) return number(channels.roughness);
+  if (channels.glossiness) return 1 - number(channels.glossiness);
+  return exponent === null ? 1 : roughnessOfExponent(exponent);
+}
+
+/** The exponent that a classic reader is given: of the roughness or glossiness where the material has one, else its own. */
+export function exponentOfMaterial(material: Pick<Material, 'channels' | 'exponent'>): number {
+  const { channels, exponent } = material;
+  if (exponent !== null && !channels.roughness && !channels.glossiness) return exponent;
+  return exponentOfRoughness(Math.max(SMOOTHEST, roughnessOfMaterial(material)));
 }

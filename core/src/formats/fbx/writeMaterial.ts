@@ -1,5 +1,5 @@
 import type { ChannelName, MapUse, Material, Rgb } from '../../scene/material.ts';
-import { exponentOfRoughness, reflectanceOfIndex } from '../../scene/shading.ts';
+import { exponentOfMaterial, reflectanceOfIndex } from '../../scene/shading.ts';
 import { colourEntry, D, doubleEntry, entry, enumEntry, I, numberEntry, object, properties70, R, record, S, textEntry, vectorEntry } from './records.ts';
 import type { FbxNode } from './tree.ts';
 import { NAME_SEPARATOR } from './tree.ts';
@@ -60,9 +60,9 @@ export function materialRecord(material: Material, id: number): FbxNode {
     numberEntry('DiffuseFactor', 1),
     colourEntry('EmissiveColor', colour('emission', [0, 0, 0])),
     numberEntry('EmissiveFactor', 1),
-    colourEntry('SpecularColor', colour('specularColor', material.workflow === 'legacy' ? [0, 0, 0] : [reflectance, reflectance, reflectance])),
-    numberEntry('SpecularFactor', 1),
-    numberEntry('ShininessExponent', material.exponent ?? exponentOf(material)),
+    colourEntry('SpecularColor', colour('specularColor', highlight(material, reflectance))),
+    numberEntry('SpecularFactor', highlightStrength(material)),
+    numberEntry('ShininessExponent', exponentOfMaterial(material)),
     colourEntry('TransparentColor', [1, 1, 1]),
     numberEntry('TransparencyFactor', 1 - opacity),
     doubleEntry('Opacity', opacity),
@@ -92,10 +92,14 @@ function blockEntries(material: Material): FbxNode[] {
   return entries;
 }
 
-/** Classic readers see about the same highlight. */
-function exponentOf({ channels }: Material): number {
-  const roughness = channels.roughness ? scalar(channels.roughness.value) : channels.glossiness ? 1 - scalar(channels.glossiness.value) : 1;
-  return exponentOfRoughness(Math.max(0.12, roughness));
+/** A classic highlight has the strength of `specular` where there is no specular colour. */
+function highlight({ channels, workflow }: Material, reflectance: number): Rgb {
+  if (workflow !== 'legacy') return [reflectance, reflectance, reflectance];
+  return channels.specular ? [1, 1, 1] : [0, 0, 0];
+}
+
+function highlightStrength({ channels: { specular, specularColor }, workflow }: Material): number {
+  return workflow === 'legacy' && specular && !specular.map && !specularColor ? scalar(specular.value) : 1;
 }
 
 export function textureRecord(id: number, name: string, use: MapUse, path: string): FbxNode {

@@ -1,6 +1,6 @@
 import type { SceneDocument } from '../../scene/document.ts';
 import type { ChannelName, Component, MapUse, Material, Rgb } from '../../scene/material.ts';
-import { exponentOfRoughness } from '../../scene/shading.ts';
+import { exponentOfMaterial } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
 import { numberText, oneLine } from './writeObj.ts';
 
@@ -44,8 +44,7 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   colour('Kd', 'baseColor');
   colour('Ks', 'specularColor');
   colour('Ke', 'emission');
-  const exponent = material.exponent ?? (channels.roughness ? exponentOfRoughness(scalar(channels.roughness.value)) : null);
-  if (exponent !== null) lines.push(`Ns ${numberText(Math.min(10_000, exponent))}`);
+  if (material.exponent !== null || channels.roughness || channels.glossiness) lines.push(`Ns ${numberText(exponentOfMaterial(material))}`);
   number('Ni', 'ior');
   number('d', 'opacity');
   if (workflow !== 'legacy') {

@@ -1,6 +1,8 @@
 import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
-import { DIELECTRIC, residualOf, solveMetalRough } from '../specGloss.ts';
+import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
+import { createSolver } from '../solveSurface.ts';
+import { DIELECTRIC } from '../specGloss.ts';
 import { complementUse, colourValue, inputOf, type MadeSlot, type Recipe, scalarValue } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
 
@@ -8,42 +10,39 @@ import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } 
 const SEEN = 0.02;
 
 /**
- * Spec/gloss and legacy to metal/rough, pixel by pixel, by the appendix of KHR_materials_pbrSpecularGlossiness. Legacy
- * materials are taken as spec/gloss whose roughness comes from the exponent and whose reflectance is judged by its tint. The residual says how much of the look the
- * new model cannot hold; it is 0 where diffuse and specular come from a metal/rough surface.
+ * Spec/gloss and legacy to metal/rough, pixel by pixel, by the appendix of KHR_materials_pbrSpecularGlossiness. Classic
+ * materials are taken so as far as their colours are a metal's (`classicMetalShare`); elsewhere the diffuse is the base
+ * as it stands. The residual says how much of the look the new model cannot hold; it is 0 where diffuse and specular
+ * come from a metal/rough surface.
  */
 export const makeMetalRough: Recipe = {
   id: 'metal-rough',
   title: 'To metal/rough',
   does: 'Base colour and metalness solved from diffuse and specular colour; roughness from glossiness, or from the exponent.',
   params: [],
-  refuses: (material) => (material.workflow === 'metalRough' ? 'the material is metal/rough already' : null),
+  refuses: (material) => (shadingModelOf(material) === 'metalRough' ? 'the material is metal/rough already' : null),
   reads: ({ channels }) => (['baseColor', 'specularColor'] as const).filter((channel) => channels[channel]?.map) as ChannelName[],
   async make(material, inputs, _params, progress) {
     const diffuse = inputOf(inputs, 'baseColor', [1, 1, 1]);
-    const specular = inputOf(inputs, 'specularColor', [0, 0, 0]);
+    const specular = inputOf(inputs, 'specularColor', [DIELECTRIC, DIELECTRIC, DIELECTRIC]);
     const slots: MadeSlot[] = [
       { channel: 'specularColor', value: null, map: null },
       { channel: 'glossiness', value: null, map: null },
       ...roughnessSlots(material),
     ];
     const done = { slots, workflow: 'metalRough' as const, exponent: null };
-    // A classic material with a gloss image is painted as spec/gloss, whatever its file calls it.
-    const legacy = material.workflow === 'legacy' && !material.channels.glossiness?.map;
-    const reflect = legacy ? (colour: Rgb) => legacyReflectance(colour) : (colour: Rgb) => colour;
-    const out = new Float64Array(4);
-    const even = reflect(colourValue(specular.value).map((part) => Math.min(1, part)) as Rgb);
-    if (legacy && !specular.pixels && Math.max(...even) <= DIELECTRIC) {
-      // No more than any dielectric reflects: the diffuse is the base as it is, and no pixel changes.
+    const classic = shadingModelOf(material) === 'legacy';
+    const solve = createSolver(!classic ? 'reflectance' : specular.pixels ? 'painted' : 'classic');
+    if (classic && !mayBeClassicMetal(material)) {
+      // A highlight's strength alone: the diffuse is the base as it is, and no pixel changes.
       slots.push({ channel: 'metalness', value: 0, map: null });
       return { ...done, images: [], figures: [] };
     }
     const grid = gridOf([diffuse, specular]);
     if (!grid) {
-      const [d, s] = [colourValue(diffuse.value), even];
-      solveMetalRough(...d, ...s, out);
+      const [out, residual] = solve(colourValue(diffuse.value), colourValue(specular.value));
       slots.push({ channel: 'baseColor', value: [out[0], out[1], out[2]], map: null }, { channel: 'metalness', value: out[3], map: null });
-      return { ...done, images: [], figures: [{ title: 'residual', value: residualOf(...d, ...s, out) * 100, unit: '%' }] };
+      return { ...done, images: [], figures: [{ title: 'residual', value: residual * 100, unit: '%' }] };
     }
     const like = (diffuse.map ?? specular.map) as NonNullable<typeof diffuse.map>;
     const space = diffuse.map?.space ?? specular.map?.space ?? 'srgb_rec709_scene';
@@ -53,23 +52,22 @@ export const makeMetalRough: Recipe = {
     const [readDiffuse, readSpecular] = [colourReader(diffuse, grid), colourReader(specular, grid)];
     const [writeBase, writeMetal] = [colourWriter(base, space), scalarWriter(metal)];
     const [diffuses, speculars, metals] = [new Float64Array(grid.width * 3), new Float64Array(grid.width * 3), new Float64Array(grid.width)];
+    const [d, s]: [Rgb, Rgb] = [[0, 0, 0], [0, 0, 0]];
     let [sum, most, seen] = [0, 0, 0];
     await eachRow(grid, progress, (y) => {
       readDiffuse(y, diffuses);
       readSpecular(y, speculars);
       for (let x = 0, at = 0; x < grid.width; x += 1, at += 3) {
-        const [dr, dg, db] = [diffuses[at], diffuses[at + 1], diffuses[at + 2]];
-        let [sr, sg, sb] = [Math.min(1, speculars[at]), Math.min(1, speculars[at + 1]), Math.min(1, speculars[at + 2])];
-        if (legacy) [sr, sg, sb] = legacyReflectance([sr, sg, sb]);
-        solveMetalRough(dr, dg, db, sr, sg, sb, out);
-        const residual = residualOf(dr, dg, db, sr, sg, sb, out);
+        for (let k = 0; k < 3; k += 1) {
+          d[k] = diffuses[at + k];
+          s[k] = speculars[at + k];
+        }
+        const [out, residual] = solve(d, s);
         sum += residual;
         if (residual > most) most = residual;
         if (residual > SEEN) seen += 1;
         heat.data[y * grid.width + x] = Math.min(255, Math.round(residual * 255));
-        diffuses[at] = out[0];
-        diffuses[at + 1] = out[1];
-        diffuses[at + 2] = out[2];
+        for (let k = 0; k < 3; k += 1) diffuses[at + k] = out[k];
         metals[x] = out[3];
       }
       writeBase(y, diffuses);
@@ -92,20 +90,6 @@ export const makeMetalRough: Recipe = {
     };
   },
 };
-
-/**
- * What a legacy specular colour reflects at normal incidence. A grey one is the strength of a highlight, where 0.5 is
- * common and stands for 4%; a tinted one is the colour of a metal. In between the two are mixed by saturation.
- */
-function legacyReflectance([r, g, b]: Rgb): Rgb {
-  const [most, least] = [Math.max(r, g, b), Math.min(r, g, b)];
-  const tint = most > 0 ? Math.min(1, ((most - least) / most) * 4) : 0;
-  const scale = GREY_SHARE + (1 - GREY_SHARE) * tint;
-  return [r * scale, g * scale, b * scale];
-}
-
-/** Reflectance of a legacy highlight of full strength: twice a dielectric's. */
-const GREY_SHARE = 2 * DIELECTRIC;
 
 function roughnessSlots({ channels, exponent }: Material): MadeSlot[] {
   if (channels.roughness) return [];

@@ -1,5 +1,6 @@
 import type { ChannelName, Material } from '../../scene/material.ts';
-import { exponentOfRoughness } from '../../scene/shading.ts';
+import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
+import { shadingModelOf } from '../shadingModel.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
   complementUse,
@@ -22,7 +23,7 @@ export const makeSpecGloss: Recipe = {
   title: 'To spec/gloss',
   does: 'Diffuse and specular colour from base colour and metalness; glossiness is roughness read inverted.',
   params: [],
-  refuses: (material) => (material.workflow === 'metalRough' ? null : 'the material is not metal/rough'),
+  refuses: (material) => (shadingModelOf(material) === 'metalRough' ? null : 'the material is not metal/rough'),
   reads: baseAndMetalness,
   make: (material, inputs, _params, progress) => convert(material, inputs, progress),
 };
@@ -33,20 +34,15 @@ export const makeLegacy: Recipe = {
   title: 'To legacy',
   does: 'Diffuse and specular colour, and a specular exponent from the roughness: Ns = 2 / roughness^4 - 2.',
   params: [],
-  refuses: (material) => (material.workflow === 'legacy' ? 'the material is legacy already' : null),
-  reads: (material, params) => (material.workflow === 'metalRough' ? baseAndMetalness(material, params) : []),
+  refuses: (material) => (shadingModelOf(material) === 'legacy' ? 'the material is legacy already' : null),
+  reads: (material, params) => (shadingModelOf(material) === 'metalRough' ? baseAndMetalness(material, params) : []),
   async make(material, inputs, _params, progress) {
-    const { channels } = material;
-    const gloss = channels.glossiness ? scalarValue(channels.glossiness.value) : 1;
-    const roughness = channels.roughness ? scalarValue(channels.roughness.value) : channels.glossiness ? 1 - gloss : 1;
-    const exponent = Math.round(exponentOfRoughness(Math.max(roughness, SMOOTHEST)) * 100) / 100;
-    const result: RecipeResult = material.workflow === 'metalRough' ? await convert(material, inputs, progress) : { images: [], slots: [], figures: [] };
+    const exponent = Math.round(exponentOfMaterial(material) * 100) / 100;
+    const metalRough = shadingModelOf(material) === 'metalRough';
+    const result: RecipeResult = metalRough ? await convert(material, inputs, progress) : { images: [], slots: [], figures: [] };
     return { ...result, workflow: 'legacy', exponent, figures: [{ title: 'specular exponent', value: exponent, unit: '' }] };
   },
 };
-
-/** Below this roughness exponents grow past what legacy shaders take (about 20,000). */
-const SMOOTHEST = 0.1;
 
 function baseAndMetalness({ channels }: Material, _params: Params): ChannelName[] {
   return (['baseColor', 'metalness'] as const).filter((channel) => channels[channel]?.map);
@@ -59,11 +55,9 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
     { channel: 'metalness', value: null, map: null },
     { channel: 'roughness', value: null, map: null },
   ];
-  const roughness = material.channels.roughness;
-  const rough = roughness ? scalarValue(roughness.value) : 1;
-  slots.push(
-    roughness?.map ? { channel: 'glossiness', value: 1, map: complementUse(rough, roughness.map) } : { channel: 'glossiness', value: 1 - rough, map: null },
-  );
+  const { roughness, glossiness } = material.channels;
+  if (roughness?.map) slots.push({ channel: 'glossiness', value: 1, map: complementUse(scalarValue(roughness.value), roughness.map) });
+  else if (roughness || !glossiness) slots.push({ channel: 'glossiness', value: 1 - roughnessOfMaterial(material), map: null });
   const done = { slots, workflow: 'specGloss' as const, figures: [] };
   const metalValue = scalarValue(metal.value);
   if (!metal.pixels && (metalValue === 0 || !base.pixels)) {
