@@ -81,6 +81,8 @@ export interface AssetState {
   intake: IntakeChoice;
   /** Nodes that were given another material, by {@link nodeKeys}. */
   bindings?: Record<string, string>;
+  /** Keys of images whose map gave way to its value; nothing reads them, and they were of use. */
+  unmapped?: string[];
 }
 
 export interface SlotAddress {

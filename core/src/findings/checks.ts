@@ -11,6 +11,7 @@ import { surfaceEmissionDark } from './surfaceEmissionDark.ts';
 import { surfaceIndexImplausible } from './surfaceIndexImplausible.ts';
 import { surfaceMetalHalf } from './surfaceMetalHalf.ts';
 import { surfaceSpecularTooStrong } from './surfaceSpecularTooStrong.ts';
+import { surfaceGlossLacking } from './surfaceGlossLacking.ts';
 import { surfaceLegacyOnly } from './surfaceLegacyOnly.ts';
 import { surfaceHeightTooStrong } from './surfaceHeightTooStrong.ts';
 import { surfaceOcclusionBaked } from './surfaceOcclusionBaked.ts';
@@ -83,6 +84,7 @@ export const CHECKS: readonly Check[] = [
   surfaceMetalHalf,
   surfaceSpecularTooStrong,
   surfaceLegacyOnly,
+  surfaceGlossLacking,
   surfaceHeightTooStrong,
   surfaceOcclusionBaked,
   paletteFiltered,

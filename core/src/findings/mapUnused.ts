@@ -9,8 +9,9 @@ export const mapUnused: Check = (context) => {
   const { source, state, own, sidecars } = context;
   const uses = usesOfImages(state);
   const spoken = new Set(sidecars.map(({ path }) => path));
+  const unmapped = new Set(state.unmapped);
   for (const image of state.images) {
-    if (!image.resolved || !uses.has(image.key)) continue;
+    if (!image.resolved || !(uses.has(image.key) || unmapped.has(image.key))) continue;
     spoken.add(image.resolved);
     for (const tile of image.tiles ?? []) spoken.add(tile.path);
   }

@@ -8,6 +8,8 @@ export const slotConstant: Check = ({ slots }) =>
     const { file, facts, channel, content, map } = slot;
     // Alpha that is 1 all over belongs to a colour image that is needed for itself.
     if (!file || !facts || slot.entry.tiles || map.component === 'a') return [];
+    // A shape that is drawn into the alpha would go with the image, whether anything reads it yet or not.
+    if (facts.alpha && facts.alpha.full < 1) return [];
     const constant = constantValue(channel, content, facts);
     if (!constant) return [];
     // A packed image stays for its other components; then nothing is saved.

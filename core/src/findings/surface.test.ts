@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { AssetSource } from '../asset/asset.ts';
+import type { AssetSource, Edit } from '../asset/asset.ts';
+import { replay } from '../edits/log.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { lookAtPixels, type PixelFacts } from '../maps/pixelFacts.ts';
 import type { Material } from '../scene/material.ts';
@@ -53,6 +54,58 @@ describe('legacy shading', () => {
     expect(findingsOf(legacy(0.01, 40))).toEqual([]);
     expect(findingsOf(legacy(0.5, null))).toEqual([]);
     expect(findingsOf(value(legacy(0.5, 40), 'roughness', 0.4))).toEqual([]);
+  });
+});
+
+describe('a painted specular colour', () => {
+  const classic = (maps: Parameters<typeof testMaterial>[1], exponent: number | null = null) =>
+    Object.assign(testMaterial('Rail', maps), { workflow: 'legacy' as const, exponent });
+  const images = { 's.png': paint(3, (u) => [u, u, 0.2]), 'g.png': paint(1, (u) => [u]) };
+
+  it('without gloss, roughness or exponent is told', () => {
+    const { 's.png': alone } = images;
+    expect(codes(findingsOf(classic({ specularColor: 's.png' }), { 's.png': alone }), 'surface.gloss')).toEqual(['surface.glossLacking']);
+    // An image that waits for its slot is gloss enough.
+    expect(codes(findingsOf(classic({ specularColor: 's.png' }), images), 'surface.gloss')).toEqual([]);
+    expect(codes(findingsOf(classic({ specularColor: 's.png' }, 40), { 's.png': alone }), 'surface.gloss')).toEqual([]);
+    expect(codes(findingsOf(classic({ specularColor: 's.png', glossiness: 'g.png' }), images), 'surface.gloss')).toEqual([]);
+    expect(codes(findingsOf(testMaterial('Rail', { specularColor: 's.png', roughness: 'g.png' }), images), 'surface.gloss')).toEqual([]);
+  });
+});
+
+describe('a plain colour', () => {
+  const plain = (alpha: (u: number) => number) => ({ 'pane.png': paint(4, (u) => [0.4, 0.5, 0.2, alpha(u)]) });
+
+  it('with a shape in its alpha stays an image, and the shape is told of', () => {
+    const drawn = findingsOf(
+      testMaterial('Leaf', { baseColor: 'pane.png' }),
+      plain((u) => (u < 0.4 ? 0 : 1)),
+    );
+    expect(codes(drawn, '').filter((code) => code === 'slot.constant' || code === 'alpha.ignored')).toEqual(['alpha.ignored']);
+    const even = findingsOf(
+      testMaterial('Leaf', { baseColor: 'pane.png' }),
+      plain(() => 0.5),
+    );
+    expect(codes(even, 'slot.constant')).toEqual([]);
+  });
+
+  it('without one gives way to its value, and the image does not count as unused then', () => {
+    const [finding] = findingsOf(
+      testMaterial('Leaf', { baseColor: 'pane.png' }),
+      plain(() => 1),
+    ).filter(({ code }) => code === 'slot.constant');
+    expect(finding.safe).toBe(true);
+    const state = testState([testMaterial('Leaf', { baseColor: 'pane.png' })]);
+    const bare = { ...testSource(state), materials: [testMaterial('Leaf')], images: [] };
+    const pane = testImage('pane.png', { components: 4 });
+    const assigned: Edit = {
+      kind: 'assignSlots',
+      assignments: [{ material: 'Leaf', channel: 'baseColor', image: 'pane.png', component: 'rgb', invert: false, space: 'srgb_rec709_scene', normalY: 'Y+' }],
+      origin: { from: 'hand', detail: '' },
+    };
+    const after = replay(bare, [assigned, finding.mend as Edit], [pane]).state;
+    expect(after.materials[0].channels.baseColor?.map).toBeNull();
+    expect(findFindings(bare, after, [pane]).map(({ code }) => code)).not.toContain('map.unused');
   });
 });
 

@@ -1,3 +1,4 @@
+import { shadingModelOf } from '../materials/shadingModel.ts';
 import type { Material } from '../scene/material.ts';
 import type { Check } from './finding.ts';
 import { scalarOf, shown } from './materialFinding.ts';
@@ -38,8 +39,8 @@ export const surfaceLegacyOnly: Check = ({ source, state }) => {
 };
 
 function isLegacyOnly(material: Material): boolean {
-  const { channels, workflow, exponent } = material;
+  const { channels, exponent } = material;
   const specular = Math.max(scalarOf(material, 'specularColor', 0), channels.specularColor?.map ? 1 : 0);
-  if (workflow !== 'legacy' || channels.roughness || channels.metalness || channels.glossiness) return false;
+  if (shadingModelOf(material) !== 'legacy' || channels.glossiness) return false;
   return specular >= FAINT && exponent !== null && exponent > 0;
 }

@@ -2,7 +2,7 @@ import type { Destination } from '../destinations/profile.ts';
 import { createNamer } from '../parcel/names.ts';
 import { reorient } from '../scene/reorient.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
-import { type ChannelName, createMapUse, createMaterial, type Material, neutralValue, unitValue, VECTOR_CHANNELS } from '../scene/material.ts';
+import { type ChannelName, createMapUse, createMaterial, type Material, saysMore, unitValue, VECTOR_CHANNELS } from '../scene/material.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { toTriangles } from '../scene/triangulate.ts';
 import { writtenHeight } from './heights.ts';
@@ -111,7 +111,7 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
     const channel = name_ as ChannelName;
     // The value beside an image that has no place is that image's factor, and nothing by itself.
     if (material.channels[channel] || !input || input.map || channel === 'normal' || skips(channel, material, destination)) continue;
-    if (JSON.stringify(input.value) === JSON.stringify(neutralValue(channel)) && channel !== 'baseColor' && channel !== 'roughness') continue;
+    if (!saysMore(channel, input.value) && channel !== 'baseColor' && channel !== 'roughness') continue;
     material.channels[channel] = { value: input.value, map: null, source: origin };
   }
   setValuesUnderOtherNames(material, inputs, destination);

@@ -72,7 +72,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const { variant } = destination;
   const report = reporter(inputs);
   report(0, 'planning');
-  const refusal = destination.patch ? refusesPatch(source, inputs.state, destination) : 'not wanted';
+  const refusal = destination.patch ? await refusesPatch(source, inputs.state, destination, inputs.read) : 'not wanted';
   const prepared =
     refusal === null
       ? { state: inputs.state, images: inputs.images, read: inputs.read, done: [], origins: new Map() }
@@ -256,7 +256,8 @@ async function makePatched(making: Making): Promise<Made> {
   const { inputs, plan, state, baked, name, read, report } = making;
   const { source } = inputs;
   report(0.65, 'changing the source file');
-  const { files: patched, missed } = patchedModel(source, state, plan, await read(source.model));
+  const original = await read(source.model);
+  const { files: patched, missed } = patchedModel(source, state, plan, original);
   plan.unsaid.push(...missed);
   const model = `${name}.fbx`;
   const files: PackageFiles = new Map([[model, patched.get(source.model) as Uint8Array]]);
@@ -274,7 +275,7 @@ async function makePatched(making: Making): Promise<Made> {
     materials: state.materials,
     images: inputs.document.images.map((image) => ({ ...image, written: moved.get(image.key) ?? image.written })),
   };
-  const { found, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan });
+  const { found, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan, original });
   const seen = await readBackChannels(readingOf(found, model, files, sheet), state, read, inputs.document.metresPerUnit, plan, sheet);
   const back: ReadBack = { validator: null, ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
   return { files, sheet, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, new Map())) };

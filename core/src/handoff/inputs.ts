@@ -1,6 +1,6 @@
 import { type Input, type MetalRough, toMetalRough } from '../materials/metalRough.ts';
-import { complementUse, scalarValue } from '../materials/recipes/recipe.ts';
-import type { ChannelName, Material, Rgb, Workflow } from '../scene/material.ts';
+import { scalarValue } from '../materials/recipes/recipe.ts';
+import { type ChannelName, complementUse, type Material, type Rgb, type Workflow } from '../scene/material.ts';
 
 export type ChannelInput = Input<number | Rgb>;
 /** What each channel of a material is, in one shading model; channels that it does not have are left out. */

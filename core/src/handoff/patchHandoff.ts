@@ -1,13 +1,14 @@
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { type Destination, outputMap, scalar, triple } from '../destinations/profile.ts';
 import { patchFbx } from '../formats/fbx/patchFbx.ts';
-import type { Patched } from '../formats/patch.ts';
+import { emptyPatch, type Patched } from '../formats/patch.ts';
 import { toMetalRough } from '../materials/metalRough.ts';
 import { createNamer } from '../parcel/names.ts';
 import { extensionOf, stemOf } from '../parcel/fileSource.ts';
 import { patchOfState } from '../patch.ts';
 import { takesAll } from '../scene/intake.ts';
 import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../scene/material.ts';
+import type { ReadFile } from './bake.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { preparationsOf } from './prepareState.ts';
 import type { ImageSource, PlannedImage } from './planImage.ts';
@@ -16,7 +17,7 @@ import type { ImageSource, PlannedImage } from './planImage.ts';
  * Why a source file cannot simply be changed for a destination, in words; null where it can: the format is the same,
  * nothing of the geometry is to change, and every edit can be said in the file itself.
  */
-export function refusesPatch(source: AssetSource, state: AssetState, destination: Destination): string | null {
+export async function refusesPatch(source: AssetSource, state: AssetState, destination: Destination, read: ReadFile): Promise<string | null> {
   const { format, size, parts, split, collision, embed } = destination;
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
   if (!takesAll(state.intake)) return 'not everything is taken as it is';
@@ -24,8 +25,13 @@ export function refusesPatch(source: AssetSource, state: AssetState, destination
   const [converted] = preparationsOf(state, destination);
   if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length) return 'parts were given other materials';
-  const { missed } = patchOfState({ source }, state, (path) => path);
+  const { patch, missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];
+  if (patch.values.length > 0) {
+    // Only trying tells whether the file has a word for each value.
+    const tried = patchFbx(await read(source.model), source.model, { ...emptyPatch(), values: patch.values });
+    if (tried.missed.length > 0) return tried.missed[0];
+  }
   const written = state.images.filter(({ resolved, status }) => resolved && status !== 'embedded').map((image) => image.written);
   return new Set(written).size === written.length ? null : 'two images wrote the same path';
 }

@@ -78,7 +78,11 @@ export async function prepareState(
     const words: string[] = [];
     for (const [i, key] of materials.entries()) {
       const { state: usable, lacking } = withoutLostMaps(state, key, recipe);
-      const { files: made, edit, notes } = await makeMaps({ materials: [key], recipe, params: {} }, usable, readBoth, {
+      const {
+        files: made,
+        edit,
+        notes,
+      } = await makeMaps({ materials: [key], recipe, params: {} }, usable, readBoth, {
         progress: (share) => progress((i + share) / materials.length),
         ...(sketch ? { maxSize: sketch.maxSize, decode: decodeBoth } : {}),
       });

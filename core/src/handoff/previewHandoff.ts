@@ -62,7 +62,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
   const { source, state, images } = inputs;
   const destination = settle(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
-  const refusal = destination.patch ? refusesPatch(source, state, destination) : 'not wanted';
+  const refusal = destination.patch ? await refusesPatch(source, state, destination, inputs.read) : 'not wanted';
   const prepared =
     refusal === null ? null : await prepareState(source, state, images, inputs.read, destination, { sketch: { maxSize: SKETCH_SIZE, decode: inputs.decode } });
   const plan = prepared ? planHandoff(prepared.state, prepared.images, destination, name) : planPatch(state, images, destination);

@@ -1,5 +1,4 @@
 import { describeSource } from '../asset/describeSource.ts';
-import { toKinkajouError } from '../errors.ts';
 import { readModel } from '../formats/readModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
@@ -19,6 +18,8 @@ export interface ModelExpectation {
   source: SceneDocument;
   wanted: SceneDocument;
   plan: HandoffPlan;
+  /** The source file, where it was changed itself: what a second reader cannot open there it need not open here. */
+  original?: Uint8Array;
 }
 
 export interface ModelReadBack {
@@ -32,7 +33,7 @@ export interface ModelReadBack {
  * Opens a written FBX, OBJ or USD with our reader and with three's, and compares it with the edited source: polygons,
  * bounds in metres, names, the material of each face, the image in each slot.
  */
-export async function readBackModel({ files, model, source, wanted, plan }: ModelExpectation): Promise<ModelReadBack> {
+export async function readBackModel({ files, model, source, wanted, plan, original }: ModelExpectation): Promise<ModelReadBack> {
   const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
   const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, wanted)));
   const checks = [
@@ -44,7 +45,7 @@ export async function readBackModel({ files, model, source, wanted, plan }: Mode
     compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
     compareWords('material of each face', facesOf(wanted), facesOf(found)),
     ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
-    secondReader(files, model, found, bounds),
+    secondReader(files.get(model) as Uint8Array, found, bounds, original),
     ...slotChecks(model, files, wanted, found, plan),
   ];
   return {
@@ -105,11 +106,11 @@ function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: S
 }
 
 /** three's loader of the format, as an outsider; it counts triangles and measures the sides, in whatever unit it sets up. */
-function secondReader(files: PackageFiles, model: string, found: SceneDocument, bounds: Bounds | null): HandoffCheck {
+function secondReader(bytes: Uint8Array, found: SceneDocument, bounds: Bounds | null, original: Uint8Array | undefined): HandoffCheck {
   const check = 'second reader (three)';
+  const kind = found.format === 'gltf' ? 'obj' : found.format;
   try {
-    const kind = found.format === 'gltf' ? 'obj' : found.format;
-    const { triangles, min, max } = threeSees(kind, files.get(model) as Uint8Array);
+    const { triangles, min, max } = threeSees(kind, bytes);
     const expected = countPlaced(found);
     const spare = cornersInLine(found);
     const sides = bounds ? bounds.max.map((value, i) => value - bounds.min[i]) : [];
@@ -121,8 +122,19 @@ function secondReader(files: PackageFiles, model: string, found: SceneDocument, 
       expected: `${expected} triangles${spare > 0 ? `, ${spare} of them without area where corners lie in a line` : ''}`,
       found: `${triangles} triangles, proportions ${(apart * 100).toFixed(2)} % apart`,
     };
-  } catch (error) {
-    return { check, ok: false, expected: 'reads it', found: toKinkajouError(error).message };
+  } catch {
+    if (original && !threeReads(kind, original))
+      return { check, ok: true, expected: 'reads what it reads of the source', found: 'cannot open the source either' };
+    return { check, ok: false, expected: 'reads it', found: "three's loader cannot open it" };
+  }
+}
+
+function threeReads(kind: Parameters<typeof threeSees>[0], bytes: Uint8Array): boolean {
+  try {
+    threeSees(kind, bytes);
+    return true;
+  } catch {
+    return false;
   }
 }
 

@@ -174,6 +174,12 @@ export function createMapUse(image: string, channel: ChannelName, overrides: Par
   };
 }
 
+/** `1 - value x (gain x + offset)` as a use with the value 1; nothing is computed anew, so nothing is lost. */
+export function complementUse(value: number, map: MapUse): MapUse {
+  if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
+  return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };
+}
+
 /** The value a channel has when nothing sets it. White and 1 are neutral under a map. */
 export function neutralValue(channel: ChannelName): number | Rgb {
   switch (channel) {
@@ -196,6 +202,11 @@ export function neutralValue(channel: ChannelName): number | Rgb {
     default:
       return 0;
   }
+}
+
+/** Whether a value says more than leaving the channel out. */
+export function saysMore(channel: ChannelName, value: number | Rgb): boolean {
+  return JSON.stringify(value) !== JSON.stringify(neutralValue(channel));
 }
 
 /** The value that leaves a map unchanged when it multiplies it. */

@@ -1,5 +1,5 @@
 import type { SceneDocument } from '../../scene/document.ts';
-import type { ChannelName, Component, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { type ChannelName, type Component, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
 import { exponentOfMaterial } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
 import { numberText, oneLine } from './writeObj.ts';
@@ -20,6 +20,8 @@ const MAP_WORDS: Partial<Record<ChannelName, string>> = {
   height: 'disp',
   occlusion: 'map_ao',
 };
+/** Channels whose value MTL cannot say. */
+const UNSAID: ReadonlySet<ChannelName> = new Set(['transmission', 'subsurface', 'specular']);
 const IMF: Record<Component, string | null> = { rgb: null, r: 'r', g: 'g', b: 'b', a: 'm', luminance: 'l' };
 
 /** The material library: classic words for every reader, the PBR words where the workflow is modern. */
@@ -56,7 +58,11 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   }
   lines.push(`illum ${scalar(channels.opacity?.value ?? 1) < 1 ? 4 : 2}`);
   for (const [name, channel] of Object.entries(channels)) {
-    if (!channel.map) continue;
+    if (!channel.map) {
+      const unsaid = UNSAID.has(name as ChannelName) && saysMore(name as ChannelName, channel.value);
+      if (unsaid && workflow !== 'legacy') losses.add(`MTL has no word for ${name}`);
+      continue;
+    }
     const word = MAP_WORDS[name as ChannelName];
     const path = paths.get(channel.map.image);
     if (!word || path === undefined) losses.add(`MTL has no word for maps of ${name}`);

@@ -4,6 +4,7 @@ import {
   COLOUR_SPACES,
   type ColourSpace,
   type Component,
+  complementUse,
   createMapUse,
   createMaterial,
   defaultSpace,
@@ -391,7 +392,7 @@ function toSpecGloss(material: Material): void {
   const value = typeof roughness.value === 'number' ? roughness.value : 1;
   material.channels.glossiness = {
     value: roughness.map ? 1 : 1 - value,
-    map: roughness.map && { ...roughness.map, invert: !roughness.map.invert },
+    map: roughness.map && complementUse(value, roughness.map),
     source: roughness.source,
   };
 }

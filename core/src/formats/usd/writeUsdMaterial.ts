@@ -1,4 +1,4 @@
-import type { ChannelName, ColourSpace, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { type ChannelName, type ColourSpace, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
 import { AssetPath, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
@@ -32,7 +32,7 @@ export function materialPrim(material: Material, path: string, images: Map<strin
   for (const [name, channel] of Object.entries(material.channels)) {
     const place = INPUTS[name as ChannelName];
     if (!place || (name === 'specularColor' && material.workflow !== 'specGloss')) {
-      if (channel.map || !place) losses.add(`UsdPreviewSurface has no input for ${name}`);
+      if (channel.map || saysMore(name as ChannelName, channel.value)) losses.add(`UsdPreviewSurface has no input for ${name}`);
       continue;
     }
     const input = `inputs:${place.input}`;

@@ -1,9 +1,9 @@
-import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
+import { type ChannelName, complementUse, type Material, type Rgb } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
 import { createSolver } from '../solveSurface.ts';
 import { DIELECTRIC } from '../specGloss.ts';
-import { complementUse, colourValue, inputOf, type MadeSlot, type Recipe, scalarValue } from './recipe.ts';
+import { colourValue, inputOf, type MadeSlot, type Recipe, scalarValue } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
 
 /** From this residual on a difference is seen. */
@@ -52,7 +52,10 @@ export const makeMetalRough: Recipe = {
     const [readDiffuse, readSpecular] = [colourReader(diffuse, grid), colourReader(specular, grid)];
     const [writeBase, writeMetal] = [colourWriter(base, space), scalarWriter(metal)];
     const [diffuses, speculars, metals] = [new Float64Array(grid.width * 3), new Float64Array(grid.width * 3), new Float64Array(grid.width)];
-    const [d, s]: [Rgb, Rgb] = [[0, 0, 0], [0, 0, 0]];
+    const [d, s]: [Rgb, Rgb] = [
+      [0, 0, 0],
+      [0, 0, 0],
+    ];
     let [sum, most, seen] = [0, 0, 0];
     await eachRow(grid, progress, (y) => {
       readDiffuse(y, diffuses);

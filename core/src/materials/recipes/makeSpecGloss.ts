@@ -1,9 +1,8 @@
-import type { ChannelName, Material } from '../../scene/material.ts';
+import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
 import { shadingModelOf } from '../shadingModel.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
-  complementUse,
   inputOf,
   type MadeSlot,
   mapOf,

@@ -121,9 +121,3 @@ export function opacityAlong({ channels: { opacity } }: Material, channel: Chann
   if (opacity?.map?.image !== map.image || opacity.map.component !== 'a') return [];
   return [{ channel: 'opacity', value: opacity.value, map: { made: channel, use: opacity.map } }];
 }
-
-/** `1 - value x (gain x + offset)` as a use with the value 1; nothing is computed anew, so nothing is lost. */
-export function complementUse(value: number, map: MapUse): MapUse {
-  if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
-  return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };
-}
