@@ -1,6 +1,7 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
 import { reportState } from './asset/reportState.ts';
+import { tagUnstated } from './asset/unstatedTags.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
 import { replay } from './edits/log.ts';
 import { findFindings } from './findings/checks.ts';
@@ -35,12 +36,13 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
   for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
   const models = listModels(source);
   const home = homeOf(modelPath, models);
-  const described = describeSource(
+  const bare = describeSource(
     document,
     modelPath,
     images.map((image) => image.path),
     home,
   );
+  const described = { ...bare, materials: tagUnstated(bare.materials, bare.images, images) };
   const neighbours = models.filter((path) => homeOf(path, models) === home).length;
   return {
     document,

@@ -1,3 +1,4 @@
+import { chromaticitiesOf } from '../colour/primaries.ts';
 import { KinkajouError } from '../errors.ts';
 import { resizeBuffer } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
@@ -191,8 +192,9 @@ function shrunk(pixels: PixelBuffer, maxSize: number): PixelBuffer {
   return resizeBuffer(pixels, side(pixels.width), side(pixels.height));
 }
 
-async function encoded({ channel, pixels }: MadeImage): Promise<{ channel: ChannelName; extension: string; bytes: Uint8Array }> {
-  if (pixels.data instanceof Float32Array) return { channel, extension: 'exr', bytes: await encodeImage(pixels, 'exr', { depth: 32 }) };
+async function encoded({ channel, pixels, space }: MadeImage): Promise<{ channel: ChannelName; extension: string; bytes: Uint8Array }> {
+  if (pixels.data instanceof Float32Array)
+    return { channel, extension: 'exr', bytes: await encodeImage(pixels, 'exr', { depth: 32, primaries: chromaticitiesOf(space) }) };
   return { channel, extension: 'png', bytes: await encodePng(pixels) };
 }
 

@@ -77,6 +77,23 @@ export const SPACES: Readonly<Record<Exclude<ColourSpace, 'data' | 'unknown'>, S
   lin_ciexyzd65_scene: { title: 'CIE XYZ, D65', transfer: LINEAR, toXyz: IDENTITY },
 };
 
+/** Primaries and white of each RGB space. */
+export const PRIMARIES_OF: Readonly<Partial<Record<ColourSpace, Chromaticities>>> = {
+  srgb_rec709_scene: REC709,
+  g22_rec709_scene: REC709,
+  g18_rec709_scene: REC709,
+  lin_rec709_scene: REC709,
+  lin_p3d65_scene: P3D65,
+  srgb_p3d65_scene: P3D65,
+  lin_rec2020_scene: REC2020,
+  lin_adobergb_scene: ADOBE,
+  g22_adobergb_scene: ADOBE,
+  lin_ap1_scene: AP1,
+  g22_ap1_scene: AP1,
+  srgb_ap1_scene: AP1,
+  lin_ap0_scene: AP0,
+};
+
 /** True for spaces whose numbers are colours. */
 export function isColourSpace(space: ColourSpace): space is keyof typeof SPACES {
   return Object.hasOwn(SPACES, space);

@@ -10,6 +10,7 @@ export const adjustSlots: EditDefinition<'adjustSlots'> = {
       if (!channel?.map) return skip(`map of ${slot.material}, ${slot.channel}`);
       const { exponent, repair, filter, ...rest } = edit.change;
       Object.assign(channel.map, rest);
+      if (rest.space) channel.map.spaceFrom = 'edit';
       if (exponent === 1) delete channel.map.exponent;
       else if (exponent !== undefined) channel.map.exponent = exponent;
       if (repair === 'none') delete channel.map.repair;

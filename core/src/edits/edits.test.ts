@@ -103,6 +103,7 @@ describe('edits of materials and parts', () => {
   it('do not bind to what is not there', () => {
     const result = after({ kind: 'bindNodes', nodes: ['Bow'], material: 'Nothing', origin });
     expect(result.state.bindings).toBeUndefined();
+    expect(result.state.materials).toEqual(state.materials);
     expect(result.skipped).toEqual([{ edit: 0, what: 'material Nothing' }]);
   });
 });

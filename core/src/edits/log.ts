@@ -1,5 +1,6 @@
 import { produce } from 'immer';
 import { type AssetSource, type AssetState, type Edit, type EditKind, initialState, type ParcelImage } from '../asset/asset.ts';
+import { tagUnstated } from '../asset/unstatedTags.ts';
 import { addMaterials } from './addMaterials.ts';
 import { adjustSlots } from './adjustSlots.ts';
 import { assignSlots } from './assignSlots.ts';
@@ -42,10 +43,18 @@ export interface Replayed {
 export function replay(source: AssetSource, edits: readonly Edit[], images: readonly ParcelImage[]): Replayed {
   const skipped: Replayed['skipped'] = [];
   const state = edits.reduce(
-    (before, edit, index) => produce(before, (draft) => definitionOf(edit).apply(draft, edit, images, (what) => skipped.push({ edit: index, what }))),
+    (before, edit, index) =>
+      produce(before, (draft) => {
+        // What the callback returned would stand for the whole state.
+        definitionOf(edit).apply(draft, edit, images, (what) => {
+          skipped.push({ edit: index, what });
+        });
+      }),
     initialState(source),
   );
-  return { state, skipped };
+  // An image that an edit links brings its own colours along.
+  const materials = tagUnstated(state.materials, state.images, images);
+  return { state: materials.every((material, i) => material === state.materials[i]) ? state : { ...state, materials }, skipped };
 }
 
 /** An edit in words, for the log, the status line and the receipt. */

@@ -24,6 +24,8 @@ import { colourColourAsData } from './colourColourAsData.ts';
 import { colourDataAsColour } from './colourDataAsColour.ts';
 import { colourEncodedTwice } from './colourEncodedTwice.ts';
 import { colourLinearAsEncoded } from './colourLinearAsEncoded.ts';
+import { colourFloatUnsure, colourPrimariesUnstated } from './colourFloatUnsure.ts';
+import { colourPrimaries } from './colourPrimaries.ts';
 import { colourMixedTags } from './colourMixedTags.ts';
 import { createContext } from './context.ts';
 import { type Check, type Finding, type FindingContext, SEVERITIES } from './finding.ts';
@@ -77,6 +79,9 @@ export const CHECKS: readonly Check[] = [
   colourColourAsData,
   colourEncodedTwice,
   colourLinearAsEncoded,
+  colourPrimaries,
+  colourFloatUnsure,
+  colourPrimariesUnstated,
   colourMixedTags,
   colourAlbedoRange,
   surfaceTint,

@@ -1,30 +1,28 @@
+import { STATE_WORDS } from '../maps/encodingState.ts';
+import { SURE, TOLD } from '../maps/judgeEncoding.ts';
 import type { Check, Finding } from './finding.ts';
-import { floatColours } from './floatEncoding.ts';
-import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
+import { changeInWords, tagMend } from './floatMend.ts';
+import { slotFinding, slotInWords } from './slotFinding.ts';
 
-const TOLD = 0.6;
-const SURE = 0.9;
-
-/** A float map tagged linear whose numbers are still encoded: shown, they are encoded once more and come out pale. */
+/** A float map whose numbers were encoded once more than its tag undoes: shown, they are encoded again and come out pale. */
 export const colourEncodedTwice: Check = (context) =>
-  floatColours(context).flatMap(({ slot, linear, judged }): Finding[] => {
-    if (!linear || judged.state !== 'encoded' || judged.confidence < TOLD) return [];
+  context.floats().flatMap((colour): Finding[] => {
+    const { slot, judged, tag, settled } = colour;
+    if (settled || judged.confidence < TOLD) return [];
+    const tooOften = judged.state === 'encodedTwice' || (judged.state === 'encoded' && tag.state === 'linear');
+    if (!tooOften) return [];
+    const twice = judged.state === 'encodedTwice';
     return [
       slotFinding(slot, {
         code: 'colour.encodedTwice',
-        step: 'colour',
         severity: 'warning',
-        title: 'Encoded numbers tagged linear',
-        message: `${slotInWords(slot)}; its tag says linear, but its numbers are still sRGB-encoded, so it looks too pale.`,
+        step: 'colour',
+        title: twice ? 'Encoded twice' : 'Encoded numbers tagged linear',
+        message: `${slotInWords(slot)}; ${twice ? 'its numbers were encoded twice' : `its tag says linear, but its numbers are ${STATE_WORDS[judged.state]}`}, so it looks too pale.`,
         evidence: judged.evidence,
-        mend: {
-          kind: 'adjustSlots',
-          slots: [addressOf(slot)],
-          change: { space: 'srgb_rec709_scene' },
-          origin: { from: 'evidence', detail: judged.evidence[0] },
-        },
+        mend: tagMend(colour),
         safe: judged.confidence >= SURE,
-        mendLabel: 'Tag as sRGB',
+        mendLabel: changeInWords(colour),
       }),
     ];
   });

@@ -11,6 +11,7 @@ import { once, remember } from '../remember.ts';
 import { formSets } from '../sets/imageSets.ts';
 import { matchSets } from '../sets/matchSets.ts';
 import type { FindingContext, MappedSlot } from './finding.ts';
+import { floatColours } from './floatEncoding.ts';
 import type { Knowledge } from './knowledge.ts';
 import { type Settlement, settleSets } from './settlement.ts';
 import { judgeSlot } from './slotVerdict.ts';
@@ -90,6 +91,7 @@ export function createContext(source: AssetSource, state: AssetState, images: re
     factsOf,
     sets,
     settlement,
+    floats: once(() => floatColours({ slots, images, facts })),
   };
 }
 

@@ -9,6 +9,7 @@ import type { DetectedMap } from '../maps/detectMaps.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
 import type { ImageSet } from '../sets/imageSets.ts';
+import type { FloatColour } from './floatEncoding.ts';
 import type { Settlement } from './settlement.ts';
 import type { SlotVerdict } from './slotVerdict.ts';
 
@@ -100,6 +101,8 @@ export interface FindingContext {
   sets(): readonly ImageSet[];
   /** Which sets belong to which materials, and what follows from it; worked out once. */
   settlement(): Settlement;
+  /** Float maps in colour slots, judged; worked out once. */
+  floats(): readonly FloatColour[];
 }
 
 /** One check: looks at the asset and lists what it finds. */

@@ -2,6 +2,7 @@ import { convertPixels } from '../colour/convert.ts';
 import { isColourSpace, scalarCurve } from '../colour/spaces.ts';
 import { adjustPlane, constantPlane, extractPlane, type Plane, packPlanes, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
+import { chromaticitiesOf } from '../colour/primaries.ts';
 import { encodeImage } from '../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { repairNormal } from '../maps/normalRepair.ts';
@@ -39,7 +40,7 @@ export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Ui
   }
   const { type, depth } = image.map;
   const pixels = packPlanes(planes, depth === 'half' || depth === 'float' ? 'float' : depth);
-  return encodeImage(pixels, type, { depth: depth === 'half' ? 16 : 32 });
+  return encodeImage(pixels, type, { depth: depth === 'half' ? 16 : 32, primaries: chromaticitiesOf(image.map.space) });
 }
 
 /** How a source's numbers must be changed together, three at a time; null where each stands for itself. */

@@ -5,7 +5,7 @@ import { createDefaultContainer, KHR_SUPERCOMPRESSION_NONE, write as writeKtx2 }
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
+import { decodeOutside, oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
 import { decodeImage } from './decode.ts';
 import { encodeImage, type EncodableFormat } from './encode.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
@@ -152,6 +152,27 @@ describe('what others write is read', () => {
     expect(mask.components).toBe(1);
     for (let i = 0; i < WIDTH * HEIGHT; i += 1) expect(mask.data[i]).toBeCloseTo(source.data[i * 3 + 1], 5);
     await expect(decodeImage(bytes, file, { layer: 'sheen' })).rejects.toMatchObject({ code: 'image.layer' });
+  });
+
+  it('EXR states the primaries that it is given, and its pixels stay', async () => {
+    const tall = { ...source, width: WIDTH * HEIGHT, height: 1 };
+    const ap1 = [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767];
+    for (const [name, buffer, depth] of [
+      ['ap1.exr', source, 32],
+      ['ap1_row.exr', tall, 16],
+      ['ap1_column.exr', { ...source, width: 1, height: WIDTH * HEIGHT }, 32],
+    ] as const) {
+      const path = put(name, await encodeImage(buffer, 'exr', { depth, primaries: ap1 }));
+      const said =
+        /chromaticities: ([\d., ]+)/
+          .exec(oiiotool('--info', '-v', path))?.[1]
+          .split(',')
+          .map(Number) ?? [];
+      said.forEach((value, i) => expect(value).toBeCloseTo(ap1[i], 5));
+      expect(said).toHaveLength(8);
+      const outside = decodeOutside(path, 'R,G,B', true);
+      expectClose({ ...buffer, components: 3, data: Float32Array.from(outside) }, buffer, depth === 32 ? 1e-6 : 1e-3);
+    }
   });
 
   it('BMP', async () => {

@@ -12,6 +12,8 @@ export type EncodableFormat = (typeof ENCODABLE)[number];
 export interface EncodeOptions {
   /** Of EXR: 16 for half, 32 for float; 16 unless told. */
   depth?: 16 | 32;
+  /** Of EXR: x, y of red, green, blue and white, to be stated in the header. */
+  primaries?: readonly number[] | null;
   /** Of JPEG and lossy WebP, 1 to 100. WebP is lossless unless told. */
   quality?: number;
 }
@@ -30,7 +32,7 @@ export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, 
     case 'tga':
       return encodeTga(narrow(buffer));
     case 'exr':
-      return encodeExr(buffer, options.depth);
+      return encodeExr(buffer, options.depth, options.primaries);
     case 'hdr':
       return encodeHdr(buffer);
     case 'jpeg':

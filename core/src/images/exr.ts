@@ -142,8 +142,11 @@ function renameChannels(bytes: Uint8Array, header: ExrHeader, chosen: Map<string
   return out.buffer;
 }
 
-/** Encodes floats as EXR, half unless told otherwise, zip-compressed. Grey and rgb get the components the format asks for. */
-export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16): Promise<Uint8Array> {
+/**
+ * Encodes floats as EXR, half unless told otherwise, zip-compressed. Grey and rgb get the components the format asks for.
+ * `primaries` are stated in the header: x, y of red, green, blue and white.
+ */
+export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16, primaries: readonly number[] | null = null): Promise<Uint8Array> {
   const { width, height, components, data } = buffer;
   const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
   const rgba = depth === 16 ? new Uint16Array(width * height * 4) : new Float32Array(width * height * 4);
@@ -157,5 +160,41 @@ export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16): Promi
     }
   }
   const texture = new DataTexture(rgba as Uint16Array<ArrayBuffer>, width, height, RGBAFormat, depth === 16 ? HalfFloatType : FloatType);
-  return new EXRExporter().parse(texture, { type: depth === 16 ? HalfFloatType : FloatType, compression: ZIP_COMPRESSION });
+  const bytes = await new EXRExporter().parse(texture, { type: depth === 16 ? HalfFloatType : FloatType, compression: ZIP_COMPRESSION });
+  return primaries ? withChromaticities(bytes, height, primaries) : bytes;
+}
+
+/** Rows per block of zip compression, by the OpenEXR file layout. */
+const ZIP_ROWS = 16;
+
+/** The file with a `chromaticities` attribute at the end of its header; the offsets of its blocks follow. */
+function withChromaticities(bytes: Uint8Array, height: number, primaries: readonly number[]): Uint8Array {
+  const encoder = new TextEncoder();
+  const attribute = new Uint8Array([...encoder.encode('chromaticities\0chromaticities\0'), 32, 0, 0, 0, ...new Uint8Array(32)]);
+  const values = new DataView(attribute.buffer, attribute.length - 32);
+  primaries.slice(0, 8).forEach((value, i) => values.setFloat32(i * 4, value, true));
+  const end = endOfHeader(bytes);
+  const out = new Uint8Array(bytes.length + attribute.length);
+  out.set(bytes.subarray(0, end));
+  out.set(attribute, end);
+  out.set(bytes.subarray(end), end + attribute.length);
+  const view = new DataView(out.buffer);
+  const table = end + attribute.length + 1;
+  for (let block = 0; block < Math.ceil(height / ZIP_ROWS); block += 1) {
+    const at = table + block * 8;
+    view.setBigUint64(at, view.getBigUint64(at, true) + BigInt(attribute.length), true);
+  }
+  return out;
+}
+
+/** Where the zero byte stands that ends the header. */
+function endOfHeader(bytes: Uint8Array): number {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let at = 8;
+  while (bytes[at] !== 0) {
+    at = bytes.indexOf(0, at) + 1;
+    at = bytes.indexOf(0, at) + 1;
+    at += 4 + view.getUint32(at, true);
+  }
+  return at;
 }

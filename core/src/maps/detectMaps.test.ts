@@ -117,7 +117,7 @@ describe('encoding of float colour', () => {
       [2, 'darkened'],
     ] as const) {
       const shifted: Paint = (x, y) => decoded(times)(x, y).map((value) => value * 1.0007 + 1e-4);
-      expect(judgeEncoding(lookAtPixels(image(shifted, 'floats')), sibling)).toMatchObject({ state, confidence: 0.95 });
+      expect(judgeEncoding(lookAtPixels(image(shifted, 'floats')), { sibling })).toMatchObject({ state, confidence: 0.95 });
     }
   });
 

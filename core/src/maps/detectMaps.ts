@@ -1,11 +1,12 @@
 import type { ImageInfo } from '../images/probe.ts';
-import { fileName } from '../parcel/fileSource.ts';
-import { splitWords } from '../scene/channelWords.ts';
+import { spaceOfChromaticities } from '../colour/primaries.ts';
 import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component } from '../scene/material.ts';
 import { classifyNames, type MapReading, type NameClass, type NameOptions } from './classifyName.ts';
 import { alphaVaries, fitReadings } from './fitReadings.ts';
+import { tagOf } from './encodingState.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
 import { contradiction, judgePixels } from './judgePixels.ts';
+import { nameSpace } from './nameSpace.ts';
 import { plainReading } from './nameSpans.ts';
 import type { PixelFacts } from './pixelFacts.ts';
 
@@ -141,7 +142,6 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
 }
 
 /** Primaries of AP1, as EXR files state them. */
-const AP1_RED = [0.713, 0.293];
 
 /** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
 function spaceOf(
@@ -154,17 +154,21 @@ function spaceOf(
   const colour = readings.some(({ channel, component }) => COLOUR_CHANNELS.has(channel) && component !== 'a');
   if (readings.length === 0) return 'unknown';
   if (!colour) return 'data';
-  const words = splitWords(fileName(path));
-  if (words.join(' ').includes('aces cg') || words.includes('acescg')) return told('lin_ap1_scene', 'the name says ACEScg', evidence);
-  if (marks.includes('srgb')) return told('srgb_rec709_scene', 'the name says sRGB', evidence);
-  if (!info?.floating) return 'srgb_rec709_scene';
-  const primaries = info.chromaticities;
-  if (primaries && Math.hypot(primaries[0] - AP1_RED[0], primaries[1] - AP1_RED[1]) < 0.002)
-    return told('lin_ap1_scene', 'its header states the primaries of AP1', evidence);
-  if (!facts) return told('lin_rec709_scene', 'float colour is linear unless evidence says otherwise', evidence);
-  const judged = judgeEncoding(facts);
+  const name = nameSpace(path);
+  if (!info?.floating) return integerSpace(name, marks.includes('srgb'), evidence);
+  const header = spaceOfChromaticities(info.chromaticities);
+  if (!facts)
+    return told(tagOf('linear', header ?? name?.linear ?? 'lin_rec709_scene').space, 'float colour is linear unless evidence says otherwise', evidence);
+  const judged = judgeEncoding(facts, { name, header });
   evidence.push(...judged.evidence);
-  return judged.state === 'encoded' && judged.confidence >= SURE_ENOUGH ? 'srgb_rec709_scene' : 'lin_rec709_scene';
+  const state = judged.state === 'encoded' && judged.confidence >= SURE_ENOUGH ? 'encoded' : 'linear';
+  return tagOf(state, judged.linear ?? 'lin_rec709_scene').space;
+}
+
+/** Integers are encoded unless their name says otherwise, primaries and all. */
+function integerSpace(name: ReturnType<typeof nameSpace>, marked: boolean, evidence: string[]): ColourSpace {
+  if (name?.linear && !marked) return told(tagOf(name.state ?? 'encoded', name.linear).space, `the name says "${name.words}"`, evidence);
+  return marked ? told('srgb_rec709_scene', 'the name says sRGB', evidence) : 'srgb_rec709_scene';
 }
 
 function told(space: ColourSpace, why: string, evidence: string[]): ColourSpace {

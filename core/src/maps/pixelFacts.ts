@@ -1,12 +1,12 @@
-import { encodeSrgb } from '../colour/transfer.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import { activityOf } from './activity.ts';
+import { type CodeEvidence, codeEvidence } from './codeEvidence.ts';
 import { type EdgeFacts, lookAtEdges } from './edgeFacts.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 import { sketchOf } from './sketch.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 5;
+export const FACTS_VERSION = 6;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -44,8 +44,8 @@ export interface PixelFacts {
   over: number;
   /** Brightness that 1, 5, 25, 50, 75, 95 and 99 of 100 pixels stay under. */
   percentiles: number[];
-  /** Floats only: shares that are whole 8-bit codes as stored, after one sRGB encoding, and after two. Chance is about 0.1. */
-  codes: { stored: number; encoded: number; encodedTwice: number } | null;
+  /** Floats only: whether the numbers were 8-bit codes once, and which way leads back to them. */
+  codes: CodeEvidence | null;
   /** Shares of the pixels by their alpha: all there, not there at all, in between; null without alpha. */
   alpha: { full: number; clear: number; between: number /** Shares per bin over 0..1. */; bins: number[] } | null;
   /** What lies beside the edge of the alpha; null without alpha or edge. */
@@ -75,8 +75,6 @@ const END_SLACK = 3 / 255;
 const ALPHA_SLACK = 2.5 / 255;
 /** More colours than this are no palette. */
 export const MANY_COLOURS = 257;
-/** Half-width of what counts as a whole 8-bit code. */
-const CODE_SLACK = 0.05;
 const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
 
 /** Looks at an image once, at up to 120,000 of its pixels; a component that seems constant is checked all over. */
@@ -95,6 +93,7 @@ export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
     floating,
     ...ranges,
     ...close,
+    codes: floating ? codeEvidence(buffer) : null,
     edges: lookAtEdges(buffer),
     sketch: sketchOf(buffer),
     activity: activityOf(buffer),
@@ -140,14 +139,12 @@ function rangeOf(data: PixelBuffer['data'], from: number, stride: number): { low
 
 function lookClosely({ width, height, components, data }: PixelBuffer, { min, max }: { min: number[]; max: number[] }, step: number) {
   const unit = unitOf(data);
-  const floating = data instanceof Float32Array;
   const count = width * height;
   const colours = components >= 3;
   const taken = Math.ceil(count / step);
   const brightness = new Float32Array(taken);
   const ends = new Array<number>(components).fill(0);
   const histogram = new Array<number>(HISTOGRAM_BINS).fill(0);
-  const codes = { stored: 0, encoded: 0, encodedTwice: 0 };
   const alphaAt = components === 4 ? 3 : components === 2 ? 1 : -1;
   let [full, clear, equal] = [0, 0, 0];
   const alphaBins = new Array<number>(HISTOGRAM_BINS).fill(0);
@@ -180,7 +177,6 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     if (Math.abs(length - 1) < UNIT_SLACK && z > -0.02) units += 1;
     const second = components === 2 ? (2 * data[at + 1]) / unit - 1 : y;
     if (x * x + second * second <= 1.02) disc += 1;
-    if (floating) countCodes(r, codes);
     if (palette.size < MANY_COLOURS) palette.add((code5(r) << 10) | (code5(g) << 5) | code5(b));
     const next = (i + 1) % width === 0 ? at : at + components;
     let same = true;
@@ -211,26 +207,11 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     flat: share(equal),
     colours: palette.size,
     alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear), bins: alphaBins.map(share) },
-    codes: floating ? { stored: share(codes.stored), encoded: share(codes.encoded), encodedTwice: share(codes.encodedTwice) } : null,
   };
 }
 
 function code5(value: number): number {
   return Math.min(31, Math.max(0, Math.round(value * 31)));
-}
-
-/** Counts whether a float is a whole 8-bit code as it stands or once encoded. Half floats are too coarse near 1 to tell. */
-function countCodes(value: number, codes: { stored: number; encoded: number; encodedTwice: number }): void {
-  if (value < 0 || value > 1) return;
-  if (isCode(value)) codes.stored += 1;
-  const once = encodeSrgb(value);
-  if (isCode(once)) codes.encoded += 1;
-  if (isCode(encodeSrgb(once))) codes.encodedTwice += 1;
-}
-
-function isCode(value: number): boolean {
-  const code = value * 255;
-  return Math.abs(code - Math.round(code)) < CODE_SLACK;
 }
 
 /** The single value of a component that is the same everywhere, or null. 8-bit noise of one code counts as the same. */

@@ -68,6 +68,8 @@ export interface MapUse {
   image: string;
   component: Component;
   space: ColourSpace;
+  /** Whether the file says nothing of the space (`unstated`), or an edit has settled it; absent where the file states it. */
+  spaceFrom?: 'unstated' | 'edit';
   invert: boolean;
   gain: number;
   offset: number;

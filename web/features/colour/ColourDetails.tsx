@@ -1,7 +1,10 @@
 'use client';
 
 import { isColourSpace, spaceDefinition } from '@kinkajou/core/colour/spaces';
+import { spaceOfChromaticities } from '@kinkajou/core/colour/primaries';
+import { STATE_WORDS } from '@kinkajou/core/maps/encodingState';
 import { ALBEDO_BAND, judgeEncoding } from '@kinkajou/core/maps/judgeEncoding';
+import { nameSpace } from '@kinkajou/core/maps/nameSpace';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useQuery } from '@tanstack/react-query';
@@ -83,11 +86,11 @@ function FactsHistogram({ facts, row }: { facts: PixelFacts; row: TagRow }) {
 }
 
 function Encoding({ bench, row, facts }: { bench: Bench; row: TagRow; facts: PixelFacts }) {
-  const judged = judgeEncoding(facts);
-  const words = { linear: 'linear', encoded: 'still encoded', darkened: 'decoded twice' }[judged.state];
+  const path = row.file?.path ?? '';
+  const judged = judgeEncoding(facts, { name: nameSpace(path), header: spaceOfChromaticities(row.file?.info?.chromaticities) });
   return (
     <span>
-      The numbers look <b>{words}</b> ({judged.confidence.toFixed(2)}): {judged.evidence[0]}.
+      The numbers look <b>{STATE_WORDS[judged.state]}</b> ({judged.confidence.toFixed(2)}): {judged.evidence[0]}.
       {row.proposed && row.proposed !== row.map.space && (
         <button type="button" className="act ml-2" disabled={bench.busy} onClick={() => bench.apply([adjustEdit([row], { space: row.proposed ?? 'data' })])}>
           Tag {spaceLabel(row.proposed)}

@@ -146,11 +146,13 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
         <b className="min-w-0 truncate text-[13px]" title={choice.label}>
           {choice.label}
         </b>
-        <span className="min-w-0 truncate font-mono text-[11.3px] text-[var(--soft)]" title={folder}>
-          {folder || 'top folder'}
-        </span>
+        {choice.images.length > 0 && (
+          <span className="min-w-0 truncate font-mono text-[11.3px] text-[var(--soft)]" title={folder}>
+            {folder || 'top folder'}
+          </span>
+        )}
         <span className="flex-1" />
-        <span className="whitespace-nowrap text-[11.8px] text-[var(--soft)]">{plural(choice.images.length, 'image')}</span>
+        {choice.images.length > 0 && <span className="whitespace-nowrap text-[11.8px] text-[var(--soft)]">{plural(choice.images.length, 'image')}</span>}
         <button type="button" className="act main" tabIndex={-1} disabled={busy} onClick={take}>
           Take
         </button>

@@ -1,5 +1,6 @@
 import { convertPixels } from '@kinkajou/core/colour/convert';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { chromaticitiesOf } from '@kinkajou/core/colour/primaries';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { encodeImage } from '@kinkajou/core/images/encode';
 import { fileName, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
@@ -45,7 +46,7 @@ export async function convertImage(id: string): Promise<void> {
     const pixels = await decodeImage(await blobs.get(file.sha256), image, { limits: limitsFromEnvironment() });
     const { buffer, report } = convertPixels(pixels, from, to, { exponent });
     const floating = buffer.data instanceof Float32Array;
-    const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16 });
+    const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16, primaries: chromaticitiesOf(to) });
     const path = convertedPath(image, to, floating ? 'exr' : 'png');
     await keepImage(asset.parcelId, path, bytes);
     await enqueue('look-at-images', { parcelId: asset.parcelId });

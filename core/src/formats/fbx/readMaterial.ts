@@ -211,7 +211,8 @@ function readContent(video: FbxObject | undefined): Uint8Array | null {
 
 /** UV set, transform and wrap of a texture. */
 export function textureOptions({ properties, node }: FbxObject): Partial<MapUse> {
-  const out: Partial<MapUse> = {};
+  // FBX has no word for colour spaces.
+  const out: Partial<MapUse> = { spaceFrom: 'unstated' };
   const set = properties.text('UVSet');
   if (set && set !== 'default') out.uvSet = set;
   const wrap = (name: string) => (properties.number(name) === 1 ? 'clamp' : 'repeat');

@@ -1,6 +1,8 @@
 import { addRemark, type Remark } from '../../scene/document.ts';
 import {
   type ChannelName,
+  COLOUR_SPACES,
+  type ColourSpace,
   type Component,
   createMapUse,
   createMaterial,
@@ -110,7 +112,16 @@ function setMap(material: Material, channel: ChannelName, statement: MtlStatemen
   }
 }
 
-const HANDLED_OPTIONS = new Set(['-bm', '-o', '-s', '-mm', '-clamp', '-imfchan']);
+/** Words of `-colorspace`, an extension that some exporters write. */
+const COLOUR_SPACE_WORDS: Record<string, ColourSpace> = {
+  srgb: 'srgb_rec709_scene',
+  linear: 'lin_rec709_scene',
+  lin_rec709: 'lin_rec709_scene',
+  raw: 'data',
+  acescg: 'lin_ap1_scene',
+};
+
+const HANDLED_OPTIONS = new Set(['-colorspace', '-bm', '-o', '-s', '-mm', '-clamp', '-imfchan']);
 
 function mapOptions({ options }: MtlStatement): Partial<MapUse> {
   const out: Partial<MapUse> = {};
@@ -129,6 +140,10 @@ function mapOptions({ options }: MtlStatement): Partial<MapUse> {
     else if (Number.isFinite(base) && Number.isFinite(gain)) Object.assign(out, { offset: base, gain });
   }
   if (options.get('-clamp')?.[0]?.toLowerCase() === 'on') out.wrap = ['clamp', 'clamp'];
+  const word = options.get('-colorspace')?.[0]?.toLowerCase();
+  const stated = word && (COLOUR_SPACE_WORDS[word] ?? COLOUR_SPACES.find((space) => space === word));
+  if (stated) out.space = stated;
+  else out.spaceFrom = 'unstated';
   const component = IMF_COMPONENTS[options.get('-imfchan')?.[0]?.toLowerCase() ?? ''];
   if (component) out.component = component;
   return out;

@@ -299,6 +299,7 @@ function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelNam
   const use = createMapUse(image.key, channel, {
     component: VECTOR_CHANNELS.has(channel) || component !== 'rgb' ? component : 'r',
     space: spaceOf(space, channel),
+    ...unstated(space),
     wrap: [wrapOf(get(shader, 'inputs:wrapS')), wrapOf(get(shader, 'inputs:wrapT'))],
     ...readCoordinates(shader, host),
   });
@@ -336,6 +337,7 @@ function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel
     use: createMapUse(image.key, channel, {
       component,
       space: spaceOf(space, channel),
+      ...unstated(space),
       wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')],
       ...coordinates,
     }),
@@ -375,6 +377,11 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
 function spaceOf(word: string, channel: ChannelName): ColourSpace {
   const known = SPACES[word.toLowerCase()] ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
   return known ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
+}
+
+/** `auto` leaves it to the image. */
+function unstated(word: string): Pick<MapUse, 'spaceFrom'> {
+  return word === 'auto' || word === '' ? { spaceFrom: 'unstated' } : {};
 }
 
 function wrapOf(value: ReturnType<typeof get>): WrapMode {
