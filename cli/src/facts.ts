@@ -1,3 +1,4 @@
+import type { PaintedModel } from '@kinkajou/core/sets/imageSets';
 import { type AssetState, type Edit, initialState } from '@kinkajou/core/asset/asset';
 import { collectFacts } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
@@ -32,6 +33,8 @@ export interface MendOptions {
   house?: HouseWords;
   /** Answers to questions, as `MATERIAL=SET`. */
   choose?: readonly string[];
+  /** The shading model of the destination. */
+  prefers?: PaintedModel;
 }
 
 /**
@@ -42,14 +45,14 @@ export async function mendWithFacts(
   given: OpenAsset,
   level: MendLevel,
   output: Output,
-  { known, make = true, house, choose = [] }: MendOptions = {},
+  { known, make = true, house, choose = [], prefers }: MendOptions = {},
 ): Promise<MendedAsset> {
   const facts = known ?? (await factsOf(given, output));
   let asset = given;
   let before: Edit[] = [];
   const answers = [...choose];
   for (;;) {
-    const mended = mendAsset(asset.source, asset.images, level, { facts, before, house });
+    const mended = mendAsset(asset.source, asset.images, level, { facts, before, house, prefers });
     const looked = facts.size;
     await look(asset, mended.state, facts, output);
     if (facts.size > looked) continue;

@@ -101,8 +101,9 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   for (const destination of destinations) settle(destination, choices);
   const house = await readWords(options.words);
   const cache = memoryCache();
+  const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';
   const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
-    const { asset, edits, state, findings } = await mendWithFacts(given, level, output, { house, choose: options.choose });
+    const { asset, edits, state, findings } = await mendWithFacts(given, level, output, { house, choose: options.choose, prefers });
     const { document, source, images, read } = asset;
     const name = cleanName(source.name, 'asset');
     const made: { name: string; destination: string; result: HandoffResult | null; plan: HandoffPreview | null }[] = [];

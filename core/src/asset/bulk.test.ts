@@ -91,6 +91,46 @@ describe('templates', () => {
     expect(unresolved).toEqual(['Winch, roughness', 'Winch, occlusion']);
   });
 
+  it('relink every slot for decorated names, packed images and other words for the channels', () => {
+    const hull = testMaterial('M_Hull', {
+      baseColor: 'hull/T_Hull_BaseColor.png',
+      roughness: { image: 'hull/T_Hull_ORM.png', component: 'g' },
+      metalness: { image: 'hull/T_Hull_ORM.png', component: 'b' },
+      normal: { image: 'hull/T_Hull_Normal.png', normalY: 'Y-' },
+    });
+    const paths = ['hull/T_Hull_BaseColor.png', 'hull/T_Hull_ORM.png', 'hull/T_Hull_Normal.png'];
+    const others = ['deck/T_UpperDeck_Albedo.tga', 'deck/T_UpperDeck_ORM.tga', 'deck/T_UpperDeck_Nrm.tga', 'mast/T_Mast_Albedo.tga'];
+    const maps = detect([...paths, ...others]);
+    const boat = testState([hull, testMaterial('M_UpperDeck_wet'), testMaterial('M_Mast')]);
+    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), boat.materials.slice(1), boat, maps, origin);
+    const filled = edit?.kind === 'pasteSlots' ? edit.slots.map(({ material, channel, content }) => `${material} ${channel} ${content?.map?.image}`) : [];
+    expect(filled).toEqual([
+      'M_UpperDeck_wet baseColor parcel:deck/T_UpperDeck_Albedo.tga',
+      'M_UpperDeck_wet roughness parcel:deck/T_UpperDeck_ORM.tga',
+      'M_UpperDeck_wet metalness parcel:deck/T_UpperDeck_ORM.tga',
+      'M_UpperDeck_wet normal parcel:deck/T_UpperDeck_Nrm.tga',
+      'M_Mast baseColor parcel:mast/T_Mast_Albedo.tga',
+    ]);
+    expect(unresolved).toEqual(['M_Mast, roughness', 'M_Mast, metalness', 'M_Mast, normal']);
+  });
+
+  it('take the delivery that fills most, and the last free set for the last material', () => {
+    const words = ['diffuse', 'specular', 'glossiness'];
+    const hull = testMaterial('Hull', {
+      baseColor: 'specgloss/hull_diffuse.png',
+      specularColor: 'specgloss/hull_specular.png',
+      glossiness: 'specgloss/hull_glossiness.png',
+    });
+    const maps = detect([
+      ...words.flatMap((word) => [`specgloss/hull_${word}.png`, `specgloss/planks_${word}.png`]),
+      ...['basecolor', 'metallic', 'roughness'].map((word) => `metalrough/planks_${word}.png`),
+    ]);
+    const boat = testState([hull, testMaterial('Deck')]);
+    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), [boat.materials[1]], boat, maps, origin);
+    const images = edit?.kind === 'pasteSlots' ? edit.slots.map(({ content }) => content?.map?.image) : [];
+    expect([images, unresolved]).toEqual([words.map((word) => `parcel:specgloss/planks_${word}.png`), []]);
+  });
+
   it.each([
     ['hull_*', 'Hull_deck', true],
     ['hull_*', 'old_hull_deck', false],

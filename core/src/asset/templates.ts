@@ -2,7 +2,7 @@ import { foldName } from '../links/fileIndex.ts';
 import { writtenName } from '../links/writtenPath.ts';
 import { classifyNames } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
-import { extensionOf, stemOf } from '../parcel/fileSource.ts';
+import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
 import { type AssetState, type Edit, findImage, type PastedSlot } from './asset.ts';
@@ -16,6 +16,8 @@ export interface TemplateSlot {
   /** Words of the image's name besides its set: `orm`, `base color`. */
   words: string;
   extension: string;
+  /** Where the image lay. */
+  folder?: string;
 }
 
 export interface SlotTemplate {
@@ -31,13 +33,15 @@ export interface TemplateResult {
   unresolved: string[];
 }
 
-/** Learns the wiring of one material. */
-export function learnTemplate(material: Material, state: AssetState): SlotTemplate {
+/** Learns the wiring of one material. `detected` tells which words of the images' names speak of their channel. */
+export function learnTemplate(material: Material, state: AssetState, detected: readonly DetectedMap[] = []): SlotTemplate {
   const slots = Object.entries(material.channels).map(([channel, { value, map }]): TemplateSlot => {
     const entry = map && findImage(state, map.image);
     const path = entry ? (entry.resolved ?? entry.written) : '';
     const { image: _image, ...read } = map ?? ({} as MapUse);
-    return { channel: channel as ChannelName, value, read: map ? read : null, words: map ? ownWords(path) : '', extension: extensionOf(writtenName(path)) };
+    const telling = detected.find((one) => one.path === path)?.telling;
+    const found = { words: map ? telling || ownWords(path) : '', extension: extensionOf(writtenName(path)) };
+    return { channel: channel as ChannelName, value, read: map ? read : null, ...found, ...(map ? { folder: folderOf(path) } : {}) };
   });
   return { from: material.key, slots };
 }
@@ -51,9 +55,17 @@ function ownWords(path: string): string {
     .join(' ');
 }
 
+/** Images of one set in one folder. */
+interface MapGroup {
+  folder: string;
+  set: string;
+  maps: DetectedMap[];
+}
+
 /**
- * Wires each material as the template says, with the images of its own set: of the sets that it uses already, or of the
- * set that bears its name. Slots without a fitting image are left as they are.
+ * Wires each material as the template says, with the images of its own set: of the sets that it uses already, of the set
+ * whose name is likest its own, or of the only set that nothing uses. Of several deliveries the one is taken that fills
+ * most of the template, and lies where the template's images lay. Slots without a fitting image are left as they are.
  */
 export function applyTemplate(
   template: SlotTemplate,
@@ -64,37 +76,83 @@ export function applyTemplate(
 ): TemplateResult {
   const slots: PastedSlot[] = [];
   const unresolved: string[] = [];
+  const groups = groupsOf(detected);
   for (const material of materials) {
-    const sets = setsFor(material, state, detected);
-    for (const { channel, value, read, words, extension } of template.slots) {
-      if (!read) {
-        slots.push({ material: material.key, channel, content: { value, map: null } });
-        continue;
-      }
-      const fitting = detected.filter((map) => sets.has(map.set) && ownWords(map.path) === words);
-      const image = fitting.find((map) => extensionOf(map.path) === extension) ?? fitting[0] ?? byReading(channel, sets, detected);
-      if (image) slots.push({ material: material.key, channel, content: { value, map: { ...read, image: imageKey(image.path, state) } } });
+    const group = groupFor(material, template, groups, { state, materials });
+    for (const slot of template.slots) {
+      const { channel, value, read } = slot;
+      const image = read && fittingMap(slot, group?.maps ?? []);
+      if (!read) slots.push({ material: material.key, channel, content: { value, map: null } });
+      else if (image) slots.push({ material: material.key, channel, content: { value, map: { ...read, image: imageKey(image.path, state) } } });
       else unresolved.push(`${material.key}, ${channel}`);
     }
   }
-  return { edit: slots.length > 0 ? { kind: 'pasteSlots', slots, origin } : null, unresolved };
+  return { edit: slots.some(({ content }) => content?.map) ? { kind: 'pasteSlots', slots, origin } : null, unresolved };
 }
 
-/** Where no name has the template's words, an image that plainly is for the channel serves. */
-function byReading(channel: ChannelName, sets: ReadonlySet<string>, detected: readonly DetectedMap[]): DetectedMap | undefined {
-  return detected.find((map) => sets.has(map.set) && !map.packed && !map.contradicted && map.readings[0]?.channel === channel);
+function groupsOf(detected: readonly DetectedMap[]): MapGroup[] {
+  const groups = new Map<string, MapGroup>();
+  for (const map of detected) {
+    const folder = folderOf(map.path);
+    const key = `${folder}\n${map.set}`;
+    const group = groups.get(key) ?? { folder, set: map.set, maps: [] };
+    groups.set(key, group);
+    group.maps.push(map);
+  }
+  return [...groups.values()];
 }
 
-function setsFor(material: Material, state: AssetState, detected: readonly DetectedMap[]): Set<string> {
-  const sets = new Set<string>();
-  const names = Object.values(material.channels).flatMap(({ map }) => {
+/** By the image's own words, by what it is read for with its component, then by what it plainly is for. */
+function fittingMap({ channel, read, words, extension }: TemplateSlot, maps: readonly DetectedMap[]): DetectedMap | undefined {
+  const called = maps.filter((map) => words !== '' && (map.telling === words || ownWords(map.path) === words));
+  const packed = () =>
+    maps.find(({ packed: isPacked, readings }) => isPacked && readings.some((one) => one.channel === channel && one.component === read?.component));
+  const plain = () => maps.find((map) => !map.packed && !map.contradicted && map.readings[0]?.channel === channel);
+  return called.find((map) => extensionOf(map.path) === extension) ?? called[0] ?? packed() ?? plain();
+}
+
+function groupFor(
+  material: Material,
+  template: SlotTemplate,
+  groups: readonly MapGroup[],
+  { state, materials }: { state: AssetState; materials: readonly Material[] },
+): MapGroup | undefined {
+  const filled = (group: MapGroup) => template.slots.filter((slot) => slot.read && fittingMap(slot, group.maps)).length;
+  const folders = new Set(template.slots.map(({ folder }) => folder));
+  const tails = new Set([...folders].map((folder) => fileName(folder ?? '')));
+  const near = ({ folder }: MapGroup) => (folders.has(folder) ? 2 : tails.has(fileName(folder)) ? 1 : 0);
+  const best = (own: readonly MapGroup[]) => [...own].sort((a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1))[0];
+  const reads = pathsOf(material, state);
+  const used = groups.filter(({ maps }) => maps.some(({ path }) => reads.has(path)));
+  if (used.length > 0) {
+    // Its own images may be of one set in several folders.
+    const names = new Set(used.map(({ set }) => set));
+    return best(groups.filter((group) => used.includes(group) || (group.set !== '' && names.has(group.set))));
+  }
+  const taken = new Set(materials.concat(state.materials).flatMap((other) => [...pathsOf(other, state)]));
+  const free = groups.filter(({ maps }) => filled({ folder: '', set: '', maps }) > 0 && !maps.some(({ path }) => taken.has(path)));
+  const scores = free.map((group) => likeness(material.name, group));
+  const most = Math.max(0, ...scores);
+  if (most > 0) return best(free.filter((_, i) => scores[i] === most));
+  return new Set(free.map(({ set, folder }) => set || folder)).size === 1 ? best(free) : undefined;
+}
+
+function pathsOf(material: Material, state: AssetState): Set<string> {
+  const paths = Object.values(material.channels).flatMap(({ map }) => {
     const entry = map && findImage(state, map.image);
-    return entry ? [writtenName(entry.resolved ?? entry.written)] : [];
+    return entry?.resolved ? [entry.resolved] : [];
   });
-  for (const { set } of classifyNames(names)) if (set !== '') sets.add(set);
-  const own = foldName(splitWords(material.name).join(' '));
-  for (const { set } of detected) if (set !== '' && (set === own || set.replaceAll(' ', '') === own.replaceAll(' ', ''))) sets.add(set);
-  return sets;
+  return new Set(paths);
+}
+
+/** Share of words that a material's name and a set's name, or its folder's, have in common; 0 for none. */
+function likeness(name: string, { set, folder }: MapGroup): number {
+  const own = new Set(splitWords(name).map(foldName));
+  const words = [...(set === '' ? [] : set.split(' ')), ...(set === '' ? splitWords(fileName(folder)) : [])].map(foldName);
+  const whole = foldName(splitWords(name).join(''));
+  if (words.length > 0 && words.join('') === whole) return 2;
+  const common = words.filter((word) => own.has(word)).length;
+  return common === 0 ? 0 : common / Math.max(own.size, words.length);
 }
 
 /** The key under which the asset knows a file, or the one that it will get. */

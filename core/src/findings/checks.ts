@@ -48,6 +48,7 @@ import { slotContradiction } from './slotContradiction.ts';
 import { slotGlossAsRoughness } from './slotGlossAsRoughness.ts';
 import { slotLacking } from './slotLacking.ts';
 import { slotNormalAsBump } from './slotNormalAsBump.ts';
+import { slotOtherModel } from './slotOtherModel.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 import { slotPixels } from './slotPixels.ts';
 import { tilesGap } from './tilesGap.ts';
@@ -74,6 +75,7 @@ export const CHECKS: readonly Check[] = [
   normalNotUnit,
   slotCandidate,
   slotLacking,
+  slotOtherModel,
   slotConstant,
   colourDataAsColour,
   colourColourAsData,

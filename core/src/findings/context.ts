@@ -17,7 +17,12 @@ import { type Settlement, settleSets } from './settlement.ts';
 import { judgeSlot } from './slotVerdict.ts';
 
 /** Gathers once what the checks share. */
-export function createContext(source: AssetSource, state: AssetState, images: readonly ParcelImage[], { facts, house, answers }: Knowledge): FindingContext {
+export function createContext(
+  source: AssetSource,
+  state: AssetState,
+  images: readonly ParcelImage[],
+  { facts, house, answers, prefers }: Knowledge,
+): FindingContext {
   const readable = images.filter((image) => image.info);
   const used = new Set(state.images.flatMap((image) => (image.resolved ? [image.resolved] : [])));
   const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
@@ -62,7 +67,7 @@ export function createContext(source: AssetSource, state: AssetState, images: re
   );
   const copies = new Set(sidecars.map(({ path }) => path));
   const ranked = remember((image: AssetImage) => rankCandidates(image.written, source.model, index));
-  const sets = once(() => formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts }));
+  const sets = once(() => formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts, prefers }));
   const resolvedPath = (key: string) => {
     const image = entries.get(key);
     if (!image) return null;

@@ -1,5 +1,6 @@
 import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import type { HouseWords } from '../maps/nameSpans.ts';
+import type { PaintedModel } from '../sets/imageSets.ts';
 import type { SetAnswer } from '../sets/answers.ts';
 
 /** What is known beside the asset itself. */
@@ -10,6 +11,8 @@ export interface Knowledge {
   house?: HouseWords;
   /** What people answered when they were asked which set is whose. */
   answers?: readonly SetAnswer[];
+  /** The shading model of the destination, where it is known: of two that lie side by side it is taken. */
+  prefers?: PaintedModel;
 }
 
 export const NOTHING_KNOWN: Knowledge = { facts: NO_FACTS };

@@ -315,6 +315,49 @@ describe('alpha, gloss and several shading models', () => {
     expect(readings(state).sort()).toEqual(['Hull baseColor: hull_basecolor.png', 'Hull metalness: hull_metallic.png', 'Hull roughness: hull_roughness.png']);
   });
 
+  const METAL = ['basecolor', 'metallic', 'roughness'];
+  const GLOSS = ['diffuse', 'specular', 'glossiness'];
+  it.each<[string, string[], string[]]>([
+    ['side by side', METAL.map((word) => `hull_${word}.png`), GLOSS.map((word) => `hull_${word}.png`)],
+    ['in two folders', METAL.map((word) => `mr/hull_${word}.png`), GLOSS.map((word) => `sg/hull_${word}.png`)],
+    [
+      'in two folders with one base colour each',
+      METAL.map((word) => `mr/hull_${word}.png`),
+      ['basecolor', 'specular', 'glossiness'].map((word) => `sg/hull_${word}.png`),
+    ],
+  ])('never mixes two shading models %s: the one is taken, the other offered as a whole', (_, metal, gloss) => {
+    const of = { materials: bare('Hull'), paths: [...metal, ...gloss] };
+    const slots = (channels: string[], paths: string[]) => channels.map((channel, i) => `Hull ${channel}: ${paths[i]}`).sort();
+    const asMetal = slots(['baseColor', 'metalness', 'roughness'], metal);
+    const asGloss = slots(['baseColor', 'specularColor', 'glossiness'], gloss);
+    expect(mended(of).sort()).toEqual(asMetal);
+    expect(mended({ ...of, knowledge: { prefers: 'specGloss' } }).sort()).toEqual(asGloss);
+
+    const { source, files: all, known } = look(of);
+    const safe = mendAsset(source, all, 'safe', known);
+    const offer = safe.findings.find(({ code }) => code === 'slot.otherModel');
+    const taken = replay(source, [...safe.edits, ...(offer?.choices?.[0].edits ?? [])], all).state;
+    expect(readings(taken).sort()).toEqual(asGloss);
+    expect(taken.materials[0].workflow).toBe('specGloss');
+    // And back again.
+    const back = findFindings(source, taken, all, known).find(({ code }) => code === 'slot.otherModel');
+    expect(readings(replay(source, [...safe.edits, ...(offer?.choices?.[0].edits ?? []), ...(back?.choices?.[0].edits ?? [])], all).state).sort()).toEqual(
+      asMetal,
+    );
+  });
+
+  it('fills up the shading model that a material has begun with', () => {
+    const [base, specular] = ['hull_diffuse.png', 'hull_specular.png'];
+    const paths = [...METAL, ...GLOSS].map((word) => `hull_${word}.png`);
+    const material = testMaterial('Hull', { baseColor: base, specularColor: specular });
+    material.workflow = 'legacy';
+    expect(mended({ materials: [material], paths }).sort()).toEqual([
+      'Hull baseColor: hull_diffuse.png',
+      'Hull glossiness: hull_glossiness.png',
+      'Hull specularColor: hull_specular.png',
+    ]);
+  });
+
   it('asks where the name states a direction that the slopes belie, and takes the answer', () => {
     // h = 2 sin(x/5) + 2 cos(y/7) + sin((x+y)/4), y downwards, green up.
     const bumps: Paint = (x, y) => {

@@ -36,6 +36,8 @@ export interface ImageSet {
   guess: boolean;
   /** Images of the set that gave way: smaller copies, the other direction of a normal, the other shading model. */
   spare: readonly DetectedMap[];
+  /** The same surface painted for the other shading model, as a whole, where both lie side by side. */
+  other: ImageSet | null;
 }
 
 export interface SetInputs {
@@ -43,13 +45,19 @@ export interface SetInputs {
   maps: readonly DetectedMap[];
   files: ReadonlyMap<string, ParcelImage>;
   facts: FactsByHash;
+  /** Which of two shading models side by side is taken; metal/rough unless told. */
+  prefers?: PaintedModel;
 }
+
+export type PaintedModel = 'metalRough' | 'specGloss';
 
 interface Group {
   folder: string;
   set: string;
   maps: DetectedMap[];
   variant: string;
+  /** Of deliveries in two folders, one for each shading model: which image is whose. */
+  models?: ReadonlyMap<string, PaintedModel>;
 }
 
 /** Folders that say no more than that images lie in them. */
@@ -57,7 +65,7 @@ const PLAIN_FOLDER =
   /^(tex|texs|texture|textures|map|maps|image|images|img|imgs|material|materials|mats|source|sourceimages|assets?|export|exports|png|jpg|tga|tif|tiff|exr|embedded|files?|\d{1,2}k|\d{3,5}|v\d+)$/;
 
 /** Groups images into sets. Copies and lesser versions of one image give way to the best of them. */
-export function formSets({ maps, files, facts }: SetInputs): ImageSet[] {
+export function formSets({ maps, files, facts, prefers = 'metalRough' }: SetInputs): ImageSet[] {
   const groups = new Map<string, Group>();
   for (const map of maps) {
     if (map.helper || !isFirstTile(map.path, files)) continue;
@@ -68,9 +76,9 @@ export function formSets({ maps, files, facts }: SetInputs): ImageSet[] {
     group.maps.push(map);
   }
   const look = { hashOf: (path: string) => files.get(path)?.sha256, factsOf: (path: string) => factsOf(path, files, facts) };
-  const sets = mergeFolders([...groups.values()], look)
+  const sets = mergeFolders(mergeModels([...groups.values()]), look)
     .flatMap((group) => splitVersions(group, look))
-    .map((group) => setOf(group, look));
+    .map((group) => withOther(group, look, prefers));
   return joinNameless(sets, look);
 }
 
@@ -119,6 +127,34 @@ function mergeFolders(groups: Group[], look: Look): Group[] {
     if (same.length === 1 || same.some((one) => same.some((other) => other !== one && overlap(one, other)))) return [group];
     return group === same[0] ? [{ ...group, maps: same.flatMap(({ maps }) => maps) }] : [];
   });
+}
+
+/** One delivery for each shading model, in folders beside each other or under the same names: one group that knows whose is what. */
+function mergeModels(groups: Group[]): Group[] {
+  const gone = new Set<Group>();
+  const merged = groups.map((group) => {
+    const own = deliveredFor(group.maps);
+    const twins = groups.filter((other) => other !== group && other.set === group.set && deliveredFor(other.maps) !== null);
+    const [twin] = twins;
+    if (own !== 'metalRough' || twins.length !== 1 || deliveredFor(twin.maps) !== 'specGloss') return group;
+    // Names that say nothing leave it to the folders, which lie side by side then.
+    if (group.set === '' && folderOf(group.folder) !== folderOf(twin.folder)) return group;
+    gone.add(twin);
+    const models = new Map<string, PaintedModel>([
+      ...group.maps.map(({ path }) => [path, own] as const),
+      ...twin.maps.map(({ path }) => [path, 'specGloss'] as const),
+    ]);
+    return { ...group, maps: [...group.maps, ...twin.maps], models };
+  });
+  return merged.filter((_, i) => !gone.has(groups[i]));
+}
+
+/** The shading model that a folder's images are painted for; null where they do not tell, or speak of both. */
+function deliveredFor(maps: readonly DetectedMap[]): PaintedModel | null {
+  const channels = channelsOf(maps);
+  const [metal, gloss] = [channels.has('metalness'), channels.has('specularColor')];
+  if (metal === gloss) return null;
+  return metal ? 'metalRough' : channels.has('roughness') ? null : 'specGloss';
 }
 
 function overlap(first: Group, second: Group): boolean {
@@ -172,23 +208,32 @@ function splitVersions(group: Group, look: Look): Group[] {
   });
 }
 
-function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
+/** A set of the model that is preferred, with the other one beside it. */
+function withOther(group: Group, look: Look, prefers: PaintedModel): ImageSet {
+  if (!holdsBoth(group.maps)) return setOf(group, look, null);
+  const other = prefers === 'metalRough' ? ('specGloss' as const) : ('metalRough' as const);
+  const set = setOf(group, look, prefers);
+  return { ...set, other: { ...setOf(group, look, other), id: `${set.id}|${other}` } };
+}
+
+function setOf({ folder, set, maps, variant, models }: Group, look: Look, model: PaintedModel | null): ImageSet {
   const best = new Map<ChannelName, SetMember>();
   const spare: DetectedMap[] = [];
-  const model = shadingModelOf(maps);
   const ordered = [...maps].sort((a, b) => preference(b, model, look) - preference(a, model, look) || (a.path < b.path ? -1 : 1));
   for (const map of ordered) {
-    if (isOtherModel(map, model)) {
+    const painted = models?.get(map.path);
+    if (model && painted && painted !== model) {
       spare.push(map);
       continue;
     }
     let placed = false;
     for (const reading of map.readings) {
       const channel = reading.channel;
+      if (model && OF_THE_OTHER[model].has(channel)) continue;
       const rival = best.get(channel);
       if (rival && rival.map !== map) {
         // The diffuse of the shading model that was not taken is no rival of the base colour.
-        const other = model !== null && DIFFUSE.test(map.telling);
+        const other = model !== null && (DIFFUSE.test(map.telling) || DIFFUSE.test(rival.map.telling));
         if (!other && isDoubtful(rival.map, map, look)) rival.confidence = Math.min(rival.confidence, DOUBT);
         continue;
       }
@@ -212,7 +257,7 @@ function setOf({ folder, set, maps, variant }: Group, look: Look): ImageSet {
   const folderWords = folders.flatMap((name) => (name === '' || PLAIN_FOLDER.test(name.toLowerCase()) ? [] : [splitWords(name)]));
   const words = set === '' ? [] : set.split(' ');
   const label = [words.join(' ') || folderWords[0]?.join(' ') || folder || 'images', variant].filter(Boolean).join(' ');
-  return { id: [folder, set, variant].join('|'), label, words, folder, folderWords, members, content, guess, spare };
+  return { id: [folder, set, variant].join('|'), label, words, folder, folderWords, members, content, guess, spare, other: null };
 }
 
 const DOUBT = 0.6;
@@ -228,30 +273,29 @@ function isDoubtful(first: DetectedMap, second: DetectedMap, { hashOf, factsOf: 
   return first.confidence - second.confidence < 0.1;
 }
 
-type ShadingModel = 'metalRough' | 'specGloss' | null;
-
-/** Of two shading models side by side metal/rough is taken; null where there is no choice. */
-function shadingModelOf(maps: readonly DetectedMap[]): ShadingModel {
-  const channels = channelsOf(maps);
-  const metal = channels.has('metalness');
-  const gloss = channels.has('specularColor') && channels.has('glossiness');
-  return metal && gloss ? 'metalRough' : null;
-}
-
 const DIFFUSE = /^(diffuse|diff|dif|dfs|diffusion)/;
 
-/** Images of the shading model that was not taken. */
-function isOtherModel({ readings, telling }: DetectedMap, model: ShadingModel): boolean {
-  if (model === null) return false;
-  return readings.every(({ channel }) => channel === 'specularColor' || channel === 'glossiness') && telling !== '';
+/** Channels that one shading model has and the other has no word for. */
+const OF_THE_OTHER: Record<PaintedModel, ReadonlySet<ChannelName>> = {
+  metalRough: new Set(['specularColor', 'glossiness']),
+  specGloss: new Set(['metalness', 'roughness']),
+};
+
+/** Painted for both shading models: metalness, and a specular colour with gloss or with a diffuse beside the base colour. */
+function holdsBoth(maps: readonly DetectedMap[]): boolean {
+  const channels = channelsOf(maps);
+  if (!channels.has('metalness') || !channels.has('specularColor')) return false;
+  const bases = maps.filter(({ readings }) => readings.some(({ channel }) => channel === 'baseColor'));
+  const diffuse = bases.filter(({ telling }) => DIFFUSE.test(telling)).length;
+  return channels.has('glossiness') || (diffuse > 0 && diffuse < bases.length);
 }
 
 /** The larger, the better: sure before doubtful, packed before plain, large before small, Y+ before Y-. */
-function preference(map: DetectedMap, model: ShadingModel, { factsOf: facts }: Look): number {
+function preference(map: DetectedMap, model: PaintedModel | null, { factsOf: facts }: Look): number {
   const found = facts(map.path);
   const size = found ? Math.log2(Math.max(1, found.width * found.height)) / 100 : 0;
   const [reading] = map.readings;
   const direction = reading?.channel === 'normal' && reading.normalY === 'Y+' ? 0.05 : 0;
-  const diffuse = model === 'metalRough' && DIFFUSE.test(map.telling) ? -0.5 : 0;
+  const diffuse = model !== null && DIFFUSE.test(map.telling) ? (model === 'metalRough' ? -0.5 : 0.5) : 0;
   return Number(map.packed) + map.confidence + size + direction + diffuse - (map.contradicted ? 1 : 0);
 }

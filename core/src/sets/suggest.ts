@@ -42,7 +42,8 @@ const OF_OWN_SET = 0.97;
  * painted for specular and gloss. Images that the material reads already are not offered again, packed ones aside.
  */
 export function offerSet(material: Material, evidence: SetEvidence & { only?: boolean }, { state, source, resolvedPath, factsOf }: OfferInputs): SetOffer {
-  const { set, reasons } = evidence;
+  const { reasons } = evidence;
+  const set = paintedLike(material, evidence.set, resolvedPath);
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
   const reads = new Set(
     Object.values(material.channels).flatMap((channel) => {
@@ -85,6 +86,16 @@ export function offerSet(material: Material, evidence: SetEvidence & { only?: bo
   const takesSpecular = suggestions.some(({ channel }) => channel === 'specularColor');
   const workflow: Workflow | null = changes ? 'specGloss' : classic && takesSpecular ? 'legacy' : null;
   return { suggestions, workflow: workflow && { material: material.key, workflow, exponent: null } };
+}
+
+/** Of two shading models side by side the one whose images the material reads already: the two are never mixed. */
+export function paintedLike(material: Material, set: ImageSet, resolvedPath: (key: string) => string | null): ImageSet {
+  const { other } = set;
+  if (!other) return set;
+  const holds = ({ members }: ImageSet, path: string) => members.some(({ map }) => map.path === path);
+  const reads = Object.values(material.channels).flatMap((channel) => (channel?.map && resolvedPath(channel.map.image)) ?? []);
+  const [own, others] = [reads.filter((path) => holds(set, path) && !holds(other, path)), reads.filter((path) => holds(other, path) && !holds(set, path))];
+  return others.length > own.length ? other : set;
 }
 
 const CLEAR_NAME = 0.85;
