@@ -1,9 +1,10 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type MouseEvent, useEffect, useRef } from 'react';
+import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
+import { type MouseEvent, useEffect, useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
-import { channelTitle, fileName } from '@/ui/format';
+import { channelTitle } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
@@ -21,6 +22,7 @@ export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
   const scroller = useRef<HTMLDivElement>(null);
   const { slot, selected, set } = useFocus();
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 10, paddingStart: 28 });
+  const names = useMemo(() => distinctNames(rows.map(({ entry }) => entry.resolved ?? entry.written)), [rows]);
   const latest = useRef({ rows, virtual });
   latest.current = { rows, virtual };
   useEffect(() => {
@@ -108,7 +110,7 @@ export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
                 <span className="missing-stripes h-7 rounded border border-error" />
               )}
               <span className="truncate font-mono text-[11.5px]" title={row.entry.resolved ?? row.entry.written}>
-                {fileName(row.entry.resolved ?? row.entry.written)}
+                {names.get(row.entry.resolved ?? row.entry.written)}
               </span>
               <span className="narrow truncate" title={`${row.material}, ${row.channel}`}>
                 {channelTitle(row.channel)}, {row.material}

@@ -1,6 +1,7 @@
 'use client';
 
 import { useDraggable } from '@dnd-kit/core';
+import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { foldName } from '@kinkajou/core/links/fileIndex';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
@@ -8,7 +9,7 @@ import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type MouseEvent, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
-import { channelTitle, fileName, plural } from '@/ui/format';
+import { channelTitle, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { unusedImages } from '../links/UnusedImages.tsx';
@@ -35,6 +36,7 @@ export function ImageTray() {
       (image) => (own.has(image) || used.has(image.path)) && image.info && (!unused || unused.has(image.path)) && foldName(image.path).includes(words),
     );
   }, [view, search, unusedOnly]);
+  const names = useMemo(() => distinctNames(rows.map(({ path }) => path)), [rows]);
   const virtual = useVirtualizer({ horizontal: true, count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => WIDTH, overscan: 6 });
   const choose = (path: string, event: MouseEvent) => {
     const paths = rows.map((row) => row.path);
@@ -78,6 +80,7 @@ export function ImageTray() {
             return (
               <TrayImage
                 key={image.path}
+                name={names.get(image.path) ?? ''}
                 image={image}
                 map={detected.get(image.path)}
                 left={item.start}
@@ -97,11 +100,13 @@ interface TrayImageProps {
   image: ParcelImage;
   map: DetectedMap | undefined;
   left: number;
+  /** What tells it apart from the others. */
+  name: string;
   chosen: boolean;
   choose: (event: MouseEvent) => void;
 }
 
-function TrayImage({ image, map, left, chosen, choose }: TrayImageProps) {
+function TrayImage({ image, name, map, left, chosen, choose }: TrayImageProps) {
   const { setNodeRef, listeners, attributes } = useDraggable({ id: `image:${image.path}`, data: { path: image.path } });
   const what = map?.readings.map((reading) => channelTitle(reading.channel)).join(', ') || 'unknown';
   return (
@@ -118,7 +123,9 @@ function TrayImage({ image, map, left, chosen, choose }: TrayImageProps) {
       onClick={choose}
     >
       <span className="h-[42px] rounded border border-black/15 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(image.sha256, 96)})` }} />
-      <span className="narrow truncate text-[10.5px] text-[var(--soft)]">{fileName(image.path)}</span>
+      <span className="narrow truncate text-[10.5px] text-[var(--soft)]" dir={name.includes('/') ? 'rtl' : undefined}>
+        <bdi>{name}</bdi>
+      </span>
     </button>
   );
 }

@@ -3,6 +3,7 @@
 import { useDroppable } from '@dnd-kit/core';
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
+import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Images, LayoutTemplate } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -91,13 +92,16 @@ function Board({ rows, columns, marks }: BoardProps) {
   const { slot, selected, set } = useFocus();
   const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
   const entries = useMemo(() => new Map(view.state.images.map((image) => [image.key, image])), [view.state]);
+  const names = useMemo(() => distinctNames(view.state.images.map(({ resolved, written }) => resolved ?? written)), [view.state]);
   // Cells keep their identity between edits of others, so that scrolling and selecting draws only what changed.
   const cells = useMemo(
     () =>
       new Map(
-        rows.flatMap((material) => columns.map((channel) => [slotKey({ material: material.key, channel }), cellOf(material, channel, entries, images, marks)])),
+        rows.flatMap((material) =>
+          columns.map((channel) => [slotKey({ material: material.key, channel }), cellOf(material, channel, { entries, images, marks, names })]),
+        ),
       ),
-    [rows, columns, entries, images, marks],
+    [rows, columns, entries, images, marks, names],
   );
   const keys = useMemo(() => rows.map((material) => material.key), [rows]);
   const chosen = useMemo(() => new Set(selected.map(slotKey)), [selected]);

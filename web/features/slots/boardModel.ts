@@ -15,21 +15,25 @@ export interface Cell {
   label: string;
 }
 
+/** What the cells of a board are made from. */
+export interface BoardInputs {
+  entries: ReadonlyMap<string, AssetImage>;
+  images: ReadonlyMap<string, ParcelImage>;
+  marks: ReadonlyMap<string, MarkKind>;
+  /** Short names of the images' paths, by {@link distinctNames}. */
+  names: ReadonlyMap<string, string>;
+}
+
 /** What a slot shows. Findings that point at it decide its mark. */
-export function cellOf(
-  material: Material,
-  name: ChannelName,
-  entries: ReadonlyMap<string, AssetImage>,
-  images: ReadonlyMap<string, ParcelImage>,
-  marks: ReadonlyMap<string, MarkKind>,
-): Cell {
+export function cellOf(material: Material, name: ChannelName, { entries, images, marks, names }: BoardInputs): Cell {
   const channel = material.channels[name] ?? null;
   const mark = marks.get(slotKey({ material: material.key, channel: name })) ?? 'fine';
   if (!channel) return { kind: 'empty', mark: 'empty', channel, image: null, label: '' };
   if (!channel.map) return { kind: 'value', mark, channel, image: null, label: 'value' };
   const entry = entries.get(channel.map.image);
   const image = entry?.resolved ? (images.get(entry.resolved) ?? null) : null;
-  const label = bareName(entry?.resolved ?? entry?.written ?? channel.map.image);
+  const path = entry?.resolved ?? entry?.written ?? channel.map.image;
+  const label = names.get(path) ?? bareName(path);
   if (!image?.info) return { kind: 'missing', mark: 'broken', channel, image, label };
   return { kind: 'map', mark, channel, image, label };
 }
