@@ -45,6 +45,7 @@ export interface OutputMap {
 export type DestinationFormat = 'gltf' | 'fbx' | 'obj' | 'usd';
 export const SPLITS = ['one', 'groups', 'nodes', 'materials'] as const;
 export const PART_RULES = ['kept', 'materials', 'solids'] as const;
+export const WITHOUT_TILES = ['materials', 'atlas'] as const;
 export const COLLISION_SHAPES = ['none', 'box', 'hull', 'mesh'] as const;
 export const CHOICES = ['size', 'unit', 'type'] as const;
 
@@ -96,8 +97,10 @@ export interface Destination {
   embed: boolean;
   /** Colour factors go into the pixels, so that the receiver sees white. */
   whiteFactors: boolean;
-  /** Maps in tiles go out tile by tile; else only the first has a place. */
+  /** Maps in tiles go out tile by tile. */
   tiles: boolean;
+  /** Where tiles do not go out: one material per tile, or all tiles in one image where that fits the largest side. */
+  withoutTiles: (typeof WITHOUT_TILES)[number];
   /** Longest side of an image; 0 for any. */
   maxSize: number;
   /** Sides are brought to powers of two, downwards. */
@@ -135,6 +138,7 @@ const DEFAULTS = {
   embed: false,
   whiteFactors: false,
   tiles: false,
+  withoutTiles: 'materials',
   maxSize: 0,
   powerOfTwo: false,
   keepPalettes: true,
@@ -227,6 +231,9 @@ const SCHEMA = Joi.object<Destination>({
   embed: bool(DEFAULTS.embed),
   whiteFactors: Joi.boolean().required(),
   tiles: Joi.boolean().required(),
+  withoutTiles: Joi.string()
+    .valid(...WITHOUT_TILES)
+    .default(DEFAULTS.withoutTiles),
   maxSize: Joi.number().integer().min(0).max(16_384).required(),
   powerOfTwo: bool(DEFAULTS.powerOfTwo),
   keepPalettes: bool(DEFAULTS.keepPalettes),

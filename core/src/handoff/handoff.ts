@@ -11,6 +11,7 @@ import { memorySource } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
+import { splitTiles, type TiledMaterial } from '../scene/splitTiles.ts';
 import { takeOff, type TakeoffRow } from '../scene/takeoff.ts';
 import type { ReadFile } from './bake.ts';
 import { type BakeCache, bakeImages } from './bakeImages.ts';
@@ -29,6 +30,7 @@ import { createReceipt, type FileRecord, fileRecord, type Receipt } from './rece
 import { createSheet, type Sheet } from './sheet.ts';
 import { sheetPage } from './sheetPage.ts';
 import { takeoffTable } from './takeoffTable.ts';
+import { acrossInWords, untile } from './tileMaterials.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
 export interface HandoffInputs {
@@ -73,14 +75,16 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const report = reporter(inputs);
   report(0, 'planning');
   const refusal = destination.patch ? await refusesPatch(source, inputs.state, destination, inputs.read) : 'not wanted';
+  const untiled = refusal === null ? null : await untile(source, inputs.state, inputs.images, inputs.read, destination);
+  const given = untiled ?? inputs;
   const prepared =
     refusal === null
       ? { state: inputs.state, images: inputs.images, read: inputs.read, done: [], origins: new Map() }
-      : await prepareState(source, inputs.state, inputs.images, inputs.read, destination, { progress: (share) => report(0.2 * share, 'converting materials') });
+      : await prepareState(source, given.state, given.images, given.read, destination, { progress: (share) => report(0.2 * share, 'converting materials') });
   const { state, images, read } = prepared;
   const name = cleanName(source.name, 'asset');
   const plan = refusal === null ? planPatch(state, images, destination) : planHandoff(state, images, destination, name);
-  plan.prepared.push(...prepared.done);
+  plan.prepared.push(...(untiled?.done ?? []), ...prepared.done);
   if (destination.patch && refusal !== null) plan.prepared.push(`Written anew, since ${refusal}`);
   const baked = await bakeImages(plan.images, read, {
     cache: inputs.cache,
@@ -88,7 +92,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     threads: inputs.threads,
     progress: (done, total, file) => report(0.2 + (0.45 * done) / total, `baking ${file}, ${done + 1} of ${total}`),
   });
-  const making: Making = { inputs, plan, state, baked, name, read, report };
+  const making: Making = { inputs, plan, state, baked, name, read, report, tiled: untiled?.tiled ?? [] };
   const { files, readBack, sheet } = refusal === null ? await makePatched(making) : await makePieces(making);
   files.set('handoff.json', encode(`${JSON.stringify(sheet, null, 2)}\n`));
   files.set('README.html', encode(sheetPage(sheet, inputs.picture ?? null)));
@@ -129,6 +133,8 @@ interface Making {
   name: string;
   read: ReadFile;
   report: (share: number, doing: string) => void;
+  /** Materials whose tiles became materials or places of an image. */
+  tiled: readonly TiledMaterial[];
 }
 
 interface Made {
@@ -140,7 +146,8 @@ interface Made {
 async function makePieces(making: Making): Promise<Made> {
   const { inputs, plan, baked, name, report } = making;
   const { destination } = plan;
-  const document = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
+  const bound = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
+  const document = withoutTiles(bound, making);
   const pieces = piecesOf(document, plan, name);
   if (pieces.length === 0)
     throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: inputs.source.model }, 'Take the meshes at intake.');
@@ -174,6 +181,16 @@ async function makePieces(making: Making): Promise<Made> {
     sheet,
     readBack: mergeReadBacks(backs, await imageChecks(making, files, inside)),
   };
+}
+
+/** The document whose faces follow maps that are in tiles no more. */
+function withoutTiles(document: SceneDocument, { tiled, state, plan }: Making): SceneDocument {
+  if (tiled.length === 0) return document;
+  const known = new Map(document.materials.map((material) => [material.key, material]));
+  const fresh = state.materials.filter(({ key }) => !known.has(key));
+  const split = splitTiles({ ...document, materials: [...document.materials, ...fresh] }, tiled);
+  if (split.across > 0) plan.losses.push(acrossInWords(split.across));
+  return split.document;
 }
 
 /** Writes one model; FBX, OBJ and USD beside their maps or around them. Gives the document that was written, of glTF null. */

@@ -11,7 +11,7 @@ import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../scene/materia
 import type { ReadFile } from './bake.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { preparationsOf } from './prepareState.ts';
-import type { ImageSource, PlannedImage } from './planImage.ts';
+import { type ImageSource, kindOf, type PlannedImage } from './planImage.ts';
 
 /**
  * Why a source file cannot simply be changed for a destination, in words; null where it can: the format is the same,
@@ -22,6 +22,7 @@ export async function refusesPatch(source: AssetSource, state: AssetState, desti
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
   if (!takesAll(state.intake)) return 'not everything is taken as it is';
   if (size > 0 || parts !== 'kept' || split !== 'one' || collision.shape !== 'none' || embed) return `${destination.title} wants other geometry`;
+  if (!destination.tiles && state.images.some(({ tiles = [] }) => tiles.length > 1)) return `${destination.title} has no tiles`;
   const [converted] = preparationsOf(state, destination);
   if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length) return 'parts were given other materials';
@@ -64,6 +65,7 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
       height,
       components: wholeImage(channel, file, components),
       copyOf: file.path,
+      copied: kindOf(file.info),
       use,
       tile: null,
     };

@@ -56,14 +56,14 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
       for (const tile of tilesFor(map, inputs, destination, state)) {
         const image = planImage(context, map, tile);
         if (!image) continue;
-        const key = JSON.stringify([image.components, image.width, image.height, image.copyOf, map.type, map.depth, map.space, tile]);
+        const key = JSON.stringify([image.components, image.width, image.height, image.copyOf, image.map.type, image.map.depth, map.space, tile]);
         const known = planned.get(key);
         const first = own[map.name];
         if (known) own[map.name] = first ?? { ...known, use: image.use };
         else {
           const wanted = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
           const stem = tile === null || first === undefined ? nameFile(wanted) : first.pattern.replace(/\.<UDIM>.*$/, '');
-          const extension = image.copyOf ? extensionFor(files.get(image.copyOf), map.type) : EXTENSIONS[map.type];
+          const extension = image.copyOf ? extensionFor(files.get(image.copyOf), image.map.type) : EXTENSIONS[image.map.type];
           image.pattern = tile === null ? `${stem}.${extension}` : `${stem}.<UDIM>.${extension}`;
           image.file = image.pattern.replace('<UDIM>', String(tile));
           if (destination.folderPerMaterial) image.folder = destination.folder === '' ? name : `${destination.folder}/${name}`;
@@ -86,7 +86,9 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
   // Roughness and glossiness say the same.
   if (held.has('glossiness')) held.add('roughness');
   if (held.has('roughness')) held.add('glossiness');
-  return (Object.keys(inputs) as ChannelName[]).filter((channel) => inputs[channel]?.map && !held.has(channel));
+  // What stands in for the other of the two is told once.
+  const other = (channel: ChannelName) => (channel === 'glossiness' || channel === 'roughness') && !material.channels[channel];
+  return (Object.keys(inputs) as ChannelName[]).filter((channel) => inputs[channel]?.map && !held.has(channel) && !other(channel));
 }
 
 /** What classic materials have no word for, and what they say without it. */

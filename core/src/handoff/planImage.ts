@@ -1,6 +1,7 @@
 import type { AssetState, ParcelImage } from '../asset/asset.ts';
-import type { ComponentRecipe, Destination, MapType, OutputMap } from '../destinations/profile.ts';
+import type { ComponentRecipe, Destination, MapDepth, MapType, OutputMap } from '../destinations/profile.ts';
 import { scalarCurve } from '../colour/spaces.ts';
+import type { ImageInfo } from '../images/probe.ts';
 import { scalarValue } from '../materials/recipes/recipe.ts';
 import { type ChannelName, type Component, type MapUse, type Material, VECTOR_CHANNELS } from '../scene/material.ts';
 import { writtenHeight } from './heights.ts';
@@ -39,6 +40,8 @@ export interface PlannedImage {
   components: ComponentSource[];
   /** Set when the source image already is what is wanted: its bytes go out unchanged. */
   copyOf: string | null;
+  /** Type and depth of a copied image; absent for baked ones. */
+  copied?: ImageKind;
   /** UV set, transform and wrap that the texture is read with. */
   use: MapUse;
   /** Of a map in tiles that the destination keeps: its number, and the file name with `<UDIM>` in its place. */
@@ -67,23 +70,22 @@ export function fileOf(map: MapUse, state: AssetState, files: ReadonlyMap<string
 }
 
 /** One output image of a material, or one tile of it; null where none of its channels has a map. Names are given later. */
-export function planImage(context: ImageContext, map: OutputMap, tile: number | null): PlannedImage | null {
+export function planImage(context: ImageContext, wanted: OutputMap, tile: number | null): PlannedImage | null {
   const { material, inputs, destination, state, files, losses } = context;
-  const alpha = map.alpha && material.alphaMode !== 'opaque' && inputs[map.alpha.channel]?.map ? [map.alpha] : [];
-  const recipes = [...map.components, ...alpha];
+  const alpha = wanted.alpha && material.alphaMode !== 'opaque' && inputs[wanted.alpha.channel]?.map ? [wanted.alpha] : [];
+  const recipes = [...wanted.components, ...alpha];
   const uses = recipes.map((recipe) => inputs[recipe.channel]?.map ?? null);
   const first = uses.find((use) => use !== null);
   if (!first) return null;
   let width = 0;
   let height = 0;
+  const infos: ImageInfo[] = [];
   const components = recipes.map((recipe, i): ComponentSource => {
     const use = uses[i];
     const file = use && fileOf(use, state, files, tile);
     const input = inputs[recipe.channel];
     if (!use || !file?.info) return { from: 'constant', channel: recipe.channel, value: emptyOf(recipe, input, destination) };
-    const tiles = state.images.find((image) => image.key === use.image)?.tiles;
-    if (tiles && tiles.length > 1 && tile === null)
-      losses.push(`${material.key}: of the ${tiles.length} tiles of ${recipe.channel} only ${tiles[0].number} has a place in ${destination.title}`);
+    infos.push(file.info);
     width = Math.max(width, file.info.width);
     height = Math.max(height, file.info.height);
     if (!sameReading(use, first)) losses.push(`${material.key}: ${recipe.channel} has its own UV set, transform or wrap, which one packed image cannot keep`);
@@ -91,6 +93,7 @@ export function planImage(context: ImageContext, map: OutputMap, tile: number | 
     return imageSource(recipe, factored(recipe.channel, input as ChannelInput, use, context), file, destination, cutoff);
   });
   [width, height] = fitted(width, height, first, destination);
+  const map = keptPrecision(wanted, infos, destination);
   const copyOf = copySource(components, map, files);
   const kept = copyOf ? files.get(copyOf)?.info : null;
   return {
@@ -100,11 +103,38 @@ export function planImage(context: ImageContext, map: OutputMap, tile: number | 
     width,
     height,
     components,
-    copyOf: kept && (kept.width !== width || kept.height !== height) ? null : copyOf,
+    ...(kept && kept.width === width && kept.height === height ? { copyOf, copied: kindOf(kept) } : { copyOf: null }),
     use: first,
     tile,
     pattern: '',
   };
+}
+
+/** What an image file is, as far as its receiver minds. */
+export interface ImageKind {
+  type: string;
+  depth: MapDepth;
+}
+
+export function kindOf({ format, bitDepth, floating }: Pick<ImageInfo, 'format' | 'bitDepth' | 'floating'>): ImageKind {
+  return { type: format, depth: floating ? (bitDepth === 16 ? 'half' : 'float') : bitDepth === 16 ? 16 : 8 };
+}
+
+/** Type and depth that an image goes out in: its own where it is copied. */
+export function plannedKind({ map: { type, depth }, copied }: Pick<PlannedImage, 'map' | 'copied'>): ImageKind {
+  return copied ?? { type, depth };
+}
+
+/**
+ * Floats stay floats where the destination can hold them: in its TIFF, and as EXR where it takes EXR anyway. Integers go out
+ * as it wants them.
+ */
+function keptPrecision(map: OutputMap, infos: readonly ImageInfo[], { maps }: Destination): OutputMap {
+  if (!infos.some(({ floating }) => floating)) return map;
+  const single = infos.some(({ floating, bitDepth }) => floating && bitDepth === 32);
+  if (map.type === 'exr') return map.depth === 'half' && single ? { ...map, depth: 'float' } : map;
+  if (map.type === 'tiff') return { ...map, depth: 'float' };
+  return maps.some(({ type }) => type === 'exr') ? { ...map, type: 'exr', depth: single ? 'float' : 'half' } : map;
 }
 
 /** Sides as the destination allows them. Palettes keep theirs where it says so. */

@@ -2,6 +2,7 @@ import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, type SettledDestination, settle } from '../destinations/settle.ts';
+import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { groupsOf } from '../scene/split.ts';
@@ -10,10 +11,10 @@ import { pathInPackage } from './destinationDocument.ts';
 import { planPatch, refusesPatch } from './patchHandoff.ts';
 import { geometryChanges } from './pieces.ts';
 import { type HandoffPlan, planHandoff } from './plan.ts';
-import type { ComponentSource, PlannedImage } from './planImage.ts';
-import { preparationsOf, prepareState } from './prepareState.ts';
+import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } from './planImage.ts';
+import { type PreparedState, prepareState } from './prepareState.ts';
 import { componentInWords } from './receipt.ts';
-import { recipeOf } from '../materials/recipes/recipes.ts';
+import { type Untiled, untile } from './tileMaterials.ts';
 
 /** A file that a handoff would write. */
 export interface PreviewFile {
@@ -63,11 +64,18 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
   const destination = settle(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
   const refusal = destination.patch ? await refusesPatch(source, state, destination, inputs.read) : 'not wanted';
+  const untiled = refusal === null ? null : await untile(source, state, images, inputs.read, destination, { sketch: SKETCH_SIZE });
+  const given = untiled ?? inputs;
   const prepared =
-    refusal === null ? null : await prepareState(source, state, images, inputs.read, destination, { sketch: { maxSize: SKETCH_SIZE, decode: inputs.decode } });
+    refusal === null
+      ? null
+      : await prepareState(source, given.state, given.images, given.read, destination, {
+          sketch: { maxSize: SKETCH_SIZE, decode: decodeGiven(inputs, untiled) },
+        });
+  const origins = originsOf(prepared, untiled);
   const plan = prepared ? planHandoff(prepared.state, prepared.images, destination, name) : planPatch(state, images, destination);
   const sizes = new Map((prepared?.images ?? images).map((image) => [image.path, image]));
-  const maps = plan.images.map((image) => previewMap(image, sizes, prepared?.origins ?? new Map()));
+  const maps = plan.images.map((image) => previewMap(image, sizes, origins));
   const inside = carriesMaps(destination);
   const models = modelFiles(source, state, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
   return {
@@ -75,7 +83,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
     variant: destination.variant,
     patched: plan.patched,
     files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sheets(destination, name)],
-    changes: [...plan.prepared, ...(plan.patched ? [] : changesOf(source, state, destination, refusal))],
+    changes: [...plan.prepared, ...(untiled?.done ?? []), ...(prepared?.done ?? []), ...(plan.patched ? [] : changesOf(source, destination, refusal))],
     losses: [...new Set([...plan.losses, ...formatLosses(source, destination, plan)])],
     notes: destination.notes,
   };
@@ -85,13 +93,25 @@ function carriesMaps({ variant, embed, format }: SettledDestination): boolean {
   return variant === 'glb' || variant === 'usdz' || (embed && format === 'fbx');
 }
 
-function changesOf(source: AssetSource, state: AssetState, destination: SettledDestination, refusal: string | null): string[] {
-  const recipes = preparationsOf(state, destination).map(({ recipe, materials }) => `${recipeOf(recipe).title}: ${materials.join(', ')}`);
-  return [...(destination.patch ? [`Written anew, since ${refusal}`] : []), ...recipes, ...geometryChanges(destination, source.counts)];
+function changesOf(source: AssetSource, destination: SettledDestination, refusal: string | null): string[] {
+  return [...(destination.patch ? [`Written anew, since ${refusal}`] : []), ...geometryChanges(destination, source.counts)];
+}
+
+/** Stitched images are decoded as they are; the parcel's own may be kept as small copies. */
+function decodeGiven({ decode }: PreviewInputs, untiled: Untiled | null): PreviewInputs['decode'] {
+  if (!decode || !untiled) return decode;
+  return async (path) => (untiled.origins.has(path) ? decodeImage(await untiled.read(path), path) : decode(path));
+}
+
+/** Which images of the parcel those came from that are made on the way. */
+function originsOf(prepared: PreparedState | null, untiled: Untiled | null): Map<string, string[]> {
+  const stitched = untiled?.origins ?? new Map<string, string[]>();
+  const made = [...(prepared?.origins ?? [])].map(([path, from]): [string, string[]] => [path, from.flatMap((one: string) => stitched.get(one) ?? [one])]);
+  return new Map([...stitched, ...made]);
 }
 
 function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage>, origins: ReadonlyMap<string, string[]>): PreviewFile {
-  const { width, height, map, copyOf, components } = image;
+  const { width, height, copyOf, components } = image;
   const copied = copyOf ? images.get(copyOf)?.size : undefined;
   return {
     path: pathInPackage({ folder: image.folder, pattern: image.file }),
@@ -101,11 +121,16 @@ function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage
     image: {
       width,
       height,
-      depth: `${map.type.toUpperCase()}, ${typeof map.depth === 'number' ? `${map.depth} bit` : map.depth}`,
+      depth: kindInWords(plannedKind(image)),
       copied: copyOf !== null,
       components: components.map((component, i) => ({ component: 'rgba'[i], text: inWords(component, origins) })),
     },
   };
+}
+
+/** `PNG, 8 bit`, `EXR, half`. */
+function kindInWords({ type, depth }: ImageKind): string {
+  return `${type.toUpperCase()}, ${typeof depth === 'number' ? `${depth} bit` : depth}`;
 }
 
 /** Names the parcel's own images where a component comes from one that is made on the way. */

@@ -4,6 +4,7 @@ import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } fr
 import { feedsOf, pathInPackage } from './destinationDocument.ts';
 import { writtenHeight } from './heights.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
+import { type ImageKind, plannedKind } from './planImage.ts';
 import { componentInWords } from './receipt.ts';
 import { colourWords } from './words.ts';
 
@@ -110,7 +111,7 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
         colour: colourWords(image.map.space),
         space: image.map.space,
         tag: tagWord(image.map.space, destination.dialect),
-        depth: typeof image.map.depth === 'number' ? `${image.map.depth} bits` : image.map.depth,
+        depth: depthInWords(plannedKind(image)),
         channels: patched ? readAsSource(planned, pattern) : feedsOf(image).map(({ channel, component, invert }) => ({ channel, component, inverted: invert })),
         from: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
         palette: image.use.filter === 'nearest' && destination.keepPalettes,
@@ -165,4 +166,8 @@ function heightFor(
     default:
       return { amount: metres / destination.metresPerUnit, unit: `units of ${destination.metresPerUnit} m`, mid };
   }
+}
+
+function depthInWords({ depth }: ImageKind): string {
+  return typeof depth === 'number' ? `${depth} bits` : depth;
 }

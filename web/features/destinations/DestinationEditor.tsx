@@ -103,6 +103,7 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <NumberField name="maxSize" label="Longest side (0: any)" />
             <Check name="powerOfTwo" label="Powers of two" />
             <Check name="tiles" label="Keep UDIM tiles" />
+            <Choice name="withoutTiles" label="Tiles that are not kept" options={GEOMETRY_WORDS.withoutTiles} />
             <Check name="keepPalettes" label="Palettes keep their pixels" />
             <Check name="embed" label="Inside the model, where it can be" />
           </Group>

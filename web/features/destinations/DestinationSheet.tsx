@@ -16,7 +16,7 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
     ['Model files', GEOMETRY_WORDS.split[profile.split]],
     ['Colour words', DIALECTS[profile.dialect].title],
     ['Images', `${profile.maxSize === 0 ? 'any size' : `up to ${profile.maxSize}`}${profile.powerOfTwo ? ', powers of two' : ''}`],
-    ['Tiles', profile.tiles ? 'kept' : 'the first alone'],
+    ['Tiles', profile.tiles ? 'kept' : GEOMETRY_WORDS.withoutTiles[profile.withoutTiles]],
     ['Left to you', profile.choices.length === 0 ? 'nothing' : profile.choices.join(', ')],
     ['Source file', profile.patch ? 'changed itself where it can be' : 'written anew'],
   ];
