@@ -78,12 +78,18 @@ test('the unit chosen at intake changes the size, is undone, and is remembered f
   await expect(panel.getByLabel('Unit')).toHaveValue('');
   await page.keyboard.press('Control+Shift+z');
   await expect(panel.getByLabel('Unit')).toHaveValue('0.0254');
+  await panel.getByLabel('Size, times').fill('0.1');
+  await panel.getByRole('button', { name: 'Take it so' }).click();
+  await expect(panel.getByRole('button', { name: 'Take it so' })).toBeDisabled();
 
   await send(page, 'second', model('bollard_b.fbx', 45));
   await openCard(page, 'bollard_b');
   await page.keyboard.press('1');
+  // The unit holds for the program, the size for the one model.
   await expect(panel.getByText('1.02 × 1.14 m')).toBeVisible();
+  await expect(page.getByText('Taken as the last one')).toBeVisible();
   await panel.getByRole('button', { name: 'As stated' }).click();
+  await expect(page.getByText('Taken as the last one')).toBeHidden();
   await expect(panel.getByText('0.400 × 0.450 m')).toBeVisible();
 });
 

@@ -79,6 +79,8 @@ export interface AssetState {
   materials: Material[];
   images: AssetImage[];
   intake: IntakeChoice;
+  /** Where the choice came from; absent while nothing was chosen. */
+  intakeFrom?: Provenance;
   /** Nodes that were given another material, by {@link nodeKeys}. */
   bindings?: Record<string, string>;
   /** Keys of images whose map gave way to its value; nothing reads them, and they were of use. */

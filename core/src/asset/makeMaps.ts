@@ -117,14 +117,14 @@ export async function previewMaps(
 }
 
 /** Which of the materials the recipe fits. Throws what {@link makeMaps} would throw before it looks at pixels. */
-export function checkMake({ materials: keys, recipe: id }: MakeRequest, state: AssetState): { fit: Material[]; refused: Made['refused'] } {
+export function checkMake({ materials: keys, recipe: id, params }: MakeRequest, state: AssetState): { fit: Material[]; refused: Made['refused'] } {
   const recipe = recipeOf(id);
   const fit: Material[] = [];
   const refused: Made['refused'] = [];
   for (const key of keys) {
     const material = findMaterial(state, key);
     if (!material) throw new KinkajouError('recipe.material', `there is no material "${key}"`);
-    const reason = recipe.refuses(material);
+    const reason = recipe.refuses(material, completeParams(recipe.params, params));
     if (reason) refused.push({ material: key, reason });
     else fit.push(material);
   }

@@ -5,6 +5,7 @@ import type { EditDefinition } from './editKind.ts';
 export const setIntake: EditDefinition<'setIntake'> = {
   apply(draft, edit) {
     draft.intake = edit.choice;
+    draft.intakeFrom = edit.origin;
   },
   describe: (edit) => describeIntake(edit.choice),
 };

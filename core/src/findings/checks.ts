@@ -30,6 +30,7 @@ import { colourMixedTags } from './colourMixedTags.ts';
 import { createContext } from './context.ts';
 import { type Check, type Finding, type FindingContext, SEVERITIES } from './finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './knowledge.ts';
+import { intakeRemembered } from './intakeRemembered.ts';
 import { linkAmbiguous } from './linkAmbiguous.ts';
 import { linkCaseOnly } from './linkCaseOnly.ts';
 import { linkMissing } from './linkMissing.ts';
@@ -56,6 +57,7 @@ import { tilesGap } from './tilesGap.ts';
 /** Every check, in the order in which people work. A new check is one file and one line here. */
 export const CHECKS: readonly Check[] = [
   readRemark,
+  intakeRemembered,
   setAmbiguous,
   linkMissing,
   linkAmbiguous,

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { AssetSource, Edit } from '../asset/asset.ts';
+import type { AssetSource, AssetState, Edit } from '../asset/asset.ts';
 import { replay } from '../edits/log.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { lookAtPixels, type PixelFacts } from '../maps/pixelFacts.ts';
+import { TAKE_ALL } from '../scene/intake.ts';
 import type { Material } from '../scene/material.ts';
 import { testImage, testMaterial, testSource, testState } from '../test/assets.ts';
 import { findFindings } from './checks.ts';
@@ -106,6 +107,33 @@ describe('a plain colour', () => {
     const after = replay(bare, [assigned, finding.mend as Edit], [pane]).state;
     expect(after.materials[0].channels.baseColor?.map).toBeNull();
     expect(findFindings(bare, after, [pane]).map(({ code }) => code)).not.toContain('map.unused');
+  });
+});
+
+describe('what was taken from the last model of the program', () => {
+  const rule = { from: 'rule' as const, detail: 'as last taken from files by "Quaywright"' };
+  const taken = (intake: AssetState['intake'], origin: Edit['origin'] = rule) => {
+    const source = testSource(testState([testMaterial('Hull')]));
+    const edits: Edit[] = [{ kind: 'setIntake', choice: intake, origin }];
+    const { state } = replay(source, edits, []);
+    return { source, edits, found: findFindings(source, state, []).filter(({ code }) => code === 'intake.remembered') };
+  };
+
+  it('is told, and kept or taken back by an answer', () => {
+    const { source, edits, found } = taken({ ...TAKE_ALL, metresPerUnit: 0.0254 });
+    expect(found).toMatchObject([{ severity: 'warning', message: 'Take: 0.0254 m per unit, as last taken from files by "Quaywright".' }]);
+    expect(found[0].choices?.map(({ id }) => id)).toEqual(['keep', 'stated']);
+    for (const { id, edits: answer } of found[0].choices ?? []) {
+      const after = replay(source, [...edits, ...answer], []).state;
+      expect(after.intake.metresPerUnit).toBe(id === 'keep' ? 0.0254 : null);
+      expect(findFindings(source, after, []).map(({ code }) => code)).not.toContain('intake.remembered');
+    }
+    expect(taken({ ...TAKE_ALL, parts: ['meshes', 'materials'] }).found[0].severity).toBe('note');
+  });
+
+  it('is no finding where a person chose it, or nothing was changed', () => {
+    expect(taken({ ...TAKE_ALL, up: 'Z' }, { from: 'hand', detail: '' }).found).toEqual([]);
+    expect(taken(TAKE_ALL).found).toEqual([]);
   });
 });
 

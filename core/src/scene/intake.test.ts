@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { seeParts } from '../test/compare.ts';
 import { convexDocuments } from '../test/documents.ts';
 import { createNode, identityTransform } from './document.ts';
-import { applyIntake, describeIntake, intakeSize, TAKE_ALL } from './intake.ts';
+import { applyIntake, describeIntake, intakeSize, lastingIntake, TAKE_ALL } from './intake.ts';
 import { countDocument, measureBounds } from './measure.ts';
 import { TAKE_PARTS, takeOnly } from './take.ts';
 
@@ -71,5 +71,10 @@ describe('taking a model', () => {
     expect(describeIntake({ ...TAKE_ALL, parts: ['meshes', 'materials', 'clips', 'skins', 'shapes'], up: 'Z', scale: 2 })).toBe(
       'Take: leave cameras, lights; Z up; 2 times the size',
     );
+  });
+
+  it('keeps parts, axis and unit for the next model, and no size or turn', () => {
+    const given = { parts: ['meshes' as const], up: 'Z' as const, metresPerUnit: 0.01, rotation: [0, 90, 0] as [number, number, number], scale: 0.1 };
+    expect(lastingIntake(given)).toEqual({ parts: ['meshes'], up: 'Z', metresPerUnit: 0.01, rotation: [0, 0, 0], scale: 1 });
   });
 });

@@ -25,6 +25,14 @@ export function takesAll(choice: IntakeChoice): boolean {
   return TAKE_PARTS.every((part) => choice.parts.includes(part)) && choice.up === null && choice.metresPerUnit === null && !isMoved(choice);
 }
 
+/**
+ * What of a choice holds for further models of the same program: which parts are taken, and which way is up in what unit.
+ * A turn or a size given by hand belongs to the one model.
+ */
+export function lastingIntake({ parts, up, metresPerUnit }: IntakeChoice): IntakeChoice {
+  return { ...TAKE_ALL, parts, up, metresPerUnit };
+}
+
 function isMoved({ rotation: turn, scale }: IntakeChoice): boolean {
   return scale !== 1 || turn.some((angle) => angle !== 0);
 }

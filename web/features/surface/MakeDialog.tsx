@@ -1,7 +1,9 @@
 'use client';
 
+import type { AssetImage } from '@kinkajou/core/asset/asset';
 import { completeParams, type ParamDefinition, type Params } from '@kinkajou/core/materials/recipes/recipe';
 import { RECIPES, recipeOf } from '@kinkajou/core/materials/recipes/recipes';
+import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
 import type { MakingPreview } from '@/server/services/makings';
@@ -22,12 +24,13 @@ export function MakeDialog({ close }: { close: () => void }) {
   const start = useStartMaking(view.id);
   const recipe = request && recipeOf(request.recipe);
   const definitions = recipe?.params ?? [];
-  const params = completeParams(definitions, request?.params ?? {});
+  const params = useMemo(() => completeParams(recipe?.params ?? [], request?.params ?? {}), [recipe, request]);
   const fit = useMemo(
-    () => view.state.materials.filter((material) => request?.materials.includes(material.key) && recipe?.refuses(material) === null),
-    [view, request, recipe],
+    () => view.state.materials.filter((material) => request?.materials.includes(material.key) && recipe?.refuses(material, params) === null),
+    [view, request, recipe, params],
   );
-  const refused = view.state.materials.find((material) => request?.materials.includes(material.key) && recipe?.refuses(material));
+  const refused = view.state.materials.find((material) => request?.materials.includes(material.key) && recipe?.refuses(material, params));
+  const reads = fit[0] && recipe ? readsInWords(fit[0], recipe.reads(fit[0], params), view.state.images) : [];
   const wanted = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
   const preview = useQuery({
     queryKey: ['preview', view.id, wanted, view.log.length],
@@ -70,7 +73,13 @@ export function MakeDialog({ close }: { close: () => void }) {
         )}
         {refused && (
           <p className={fit.length === 0 ? 'text-error' : 'text-[var(--soft)]'}>
-            {refused.key} is left out: {recipe.refuses(refused)}.
+            {refused.key} is left out: {recipe.refuses(refused, params)}.
+          </p>
+        )}
+        {reads.length > 0 && (
+          <p data-testid="reads">
+            Reads {reads.join(', ')}
+            {fit.length > 1 ? ', and so for the others' : ''}.
           </p>
         )}
         {preview.error && fit.length > 0 && <p className="text-error">{preview.error.message}</p>}
@@ -90,6 +99,14 @@ export function MakeDialog({ close }: { close: () => void }) {
       </div>
     </Modal>
   );
+}
+
+/** `base colour (hull_color.png)` for each channel whose pixels are read. */
+function readsInWords({ channels }: Material, names: readonly ChannelName[], images: readonly AssetImage[]): string[] {
+  return names.map((name) => {
+    const entry = images.find(({ key }) => key === channels[name]?.map?.image);
+    return `${channelTitle(name).toLowerCase()}${entry ? ` (${fileName(entry.resolved ?? entry.written)})` : ''}`;
+  });
 }
 
 function Param({ definition, value, set }: { definition: ParamDefinition; value: number | string; set: (part: Params) => void }) {

@@ -1,13 +1,17 @@
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
-import type { ChannelName, MapUse } from '../../scene/material.ts';
+import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { inputOf, mapOf, type Progress, type Recipe } from './recipe.ts';
 import { eachRow, imageLike, scalarReader, scalarWriter } from './rows.ts';
 
 const SOURCES = ['height', 'bump', 'baseColor', 'roughness', 'occlusion', 'specular'] as const;
 
+/** Channels whose levels are heights by themselves. */
+const HEIGHTS: readonly ChannelName[] = ['height', 'bump'];
+
 /**
  * A normal map from grey levels as heights, by a Scharr slope. The strength is how high the range from black to white
- * stands, in hundredths of the image's width, so it means the same at every size. The map that it comes from stays.
+ * stands, in hundredths of the image's width, so it means the same at every size. The map that it comes from stays; a base
+ * colour or another map that is no height is taken only where it is asked for.
  */
 export const normalFromGrey: Recipe = {
   id: 'normal',
@@ -36,13 +40,15 @@ export const normalFromGrey: Recipe = {
       fallback: 'Y+',
     },
   ],
-  refuses: (material) => (SOURCES.some((channel) => mapOf(material, channel)) ? null : 'no map has grey levels to make it from'),
-  reads: (material, { from }) => {
-    const wanted = SOURCES.find((channel) => channel === from && mapOf(material, channel)) ?? SOURCES.find((channel) => mapOf(material, channel));
-    return wanted ? [wanted] : [];
+  refuses(material, { from } = {}) {
+    if (sourceOf(material, from)) return null;
+    const others = SOURCES.filter((channel) => mapOf(material, channel));
+    if (others.length === 0) return 'no map has grey levels to make it from';
+    return `it has no ${String(from ?? 'height')}; choose ${others.join(' or ')} to make it from`;
   },
+  reads: (material, { from }) => [sourceOf(material, from)].flatMap((channel) => channel ?? []),
   async make(material, inputs, params, progress) {
-    const [channel] = this.reads(material, params) as ChannelName[];
+    const channel = sourceOf(material, params.from) ?? 'height';
     const input = inputOf(inputs, channel, 0);
     if (!input.pixels || !input.map) return { images: [], slots: [], figures: [] };
     const { width, height } = input.pixels;
@@ -60,6 +66,11 @@ export const normalFromGrey: Recipe = {
     };
   },
 };
+
+/** Heights stand in for each other; anything else is taken only where it is asked for. */
+function sourceOf(material: Material, from: number | string | undefined): ChannelName | undefined {
+  return [SOURCES.find((channel) => channel === from), ...HEIGHTS].find((channel) => channel && mapOf(material, channel));
+}
 
 function greyOf({ component }: MapUse): MapUse['component'] {
   return component === 'rgb' ? 'luminance' : component;

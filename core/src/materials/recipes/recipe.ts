@@ -80,7 +80,7 @@ export interface Recipe {
   does: string;
   params: readonly ParamDefinition[];
   /** Why it cannot be done with this material, in words; null where it can. */
-  refuses(material: Material): string | null;
+  refuses(material: Material, params?: Params): string | null;
   /** Channels whose pixels it needs. */
   reads(material: Material, params: Params): ChannelName[];
   make(material: Material, inputs: RecipeInputs, params: Params, progress: Progress): Promise<RecipeResult>;

@@ -218,6 +218,22 @@ describe('occlusion in the base colour', () => {
 });
 
 describe('normals from grey', () => {
+  it('come from heights by themselves, and from another map only where it is named', () => {
+    const recipe = recipeOf('normal');
+    const of = (...channels: ('height' | 'bump' | 'baseColor' | 'roughness')[]) => {
+      const material = createMaterial('Quay', 'metalRough');
+      for (const channel of channels)
+        material.channels[channel] = { value: 1, map: createMapUse(`${channel}.png`, channel), source: { from: 'file', detail: '' } };
+      return material;
+    };
+    expect(recipe.refuses(of('baseColor'), { from: 'height' })).toMatch(/no height; choose baseColor/);
+    expect(recipe.reads(of('baseColor'), { from: 'height' })).toEqual([]);
+    expect(recipe.reads(of('baseColor'), { from: 'baseColor' })).toEqual(['baseColor']);
+    expect(recipe.reads(of('baseColor', 'bump'), { from: 'height' })).toEqual(['bump']);
+    expect(recipe.reads(of('baseColor', 'bump', 'roughness'), { from: 'roughness' })).toEqual(['roughness']);
+    expect(recipe.refuses(of(), { from: 'height' })).toMatch(/no map has grey levels/);
+  });
+
   it('know a plane: one level per width at a strength of one width has the slope 1', async () => {
     // Heights rise by 8 codes per pixel to the right; the strength is 10% of 32 pixels.
     const ramp = image(
