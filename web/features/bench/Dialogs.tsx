@@ -8,6 +8,7 @@ import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
 import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
 import { MakeDialog } from '../surface/MakeDialog.tsx';
+import { MetalDialog } from '../surface/MetalDialog.tsx';
 import { ShelfDialog } from '../surface/ShelfDialog.tsx';
 import { TemplateDialog } from '../slots/TemplateDialog.tsx';
 import { StillsDialog } from '../viewport/StillsDialog.tsx';
@@ -40,6 +41,7 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
   form: FormDialog,
   convert: ConvertDialog,
   make: MakeDialog,
+  metal: MetalDialog,
   shelf: ShelfDialog,
   stills: StillsDialog,
 };

@@ -2,6 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import type { Health } from '@/server/services/health';
+import { actInWords } from '@/server/services/acts';
 import { useShelf } from '../shelf/shelf.ts';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
@@ -14,7 +15,9 @@ const HEALTH_MS = 15_000;
 export function StatusLine() {
   const { view, busy } = useBench();
   const set = useFocus((state) => state.set);
-  const last = view.log.filter((entry) => !entry.undone).at(-1);
+  const done = view.log.filter((entry) => !entry.undone);
+  const last = done.at(-1);
+  const act = actInWords(done.filter((entry) => entry.act === last?.act).map(({ text }) => text));
   return (
     <footer className="flex h-7 items-center gap-4 border-t border-[var(--line)] bg-base-300 px-3.5 text-[12px] text-[var(--soft)]">
       <button
@@ -24,7 +27,7 @@ export function StatusLine() {
         title="Open the edit log (L)"
         aria-live="polite"
       >
-        {busy ? 'saving ...' : last ? <LastEdit text={last.text} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
+        {busy ? 'saving ...' : last ? <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
       </button>
       <span className="flex-1" />
       <Key cap="M" word="mend" />

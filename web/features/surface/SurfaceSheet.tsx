@@ -160,23 +160,25 @@ function valueEdit(materials: string[], channel: ChannelName, value: number | [n
 }
 
 /** A base colour map keeps its own colours: a factor over it would tint it. */
-function startEdits(materials: Material[], start: StartingPoint): Edit[] {
-  const origin = { from: 'hand' as const, detail: `starting point: ${start.title}` };
-  const plain = materials.filter((material) => !material.channels.baseColor?.map);
-  const set = (channel: ChannelName, value: number | [number, number, number], to = materials): Edit => ({
-    kind: 'setValues',
-    slots: to.map((material) => ({ material: material.key, channel })),
-    value,
-    origin,
-  });
-  return [
-    ...(start.baseColor && plain.length > 0 ? [set('baseColor', start.baseColor, plain)] : []),
-    set('metalness', start.metalness),
-    set('roughness', start.roughness),
-    set('ior', start.ior),
-    set('transmission', start.transmission),
+/** One act: values of a starting point; colours that have an image keep it. */
+export function startEdits(materials: Material[], start: StartingPoint): Edit[] {
+  const values: [ChannelName, number | [number, number, number]][] = [
+    ...(start.baseColor ? [['baseColor', start.baseColor] as [ChannelName, [number, number, number]]] : []),
+    ['metalness', start.metalness],
+    ['roughness', start.roughness],
+    ['ior', start.ior],
+    ['transmission', start.transmission],
   ];
+  const slots = materials.flatMap(({ key, channels }) =>
+    values
+      .filter(([channel]) => channel !== 'baseColor' || !channels.baseColor?.map)
+      .map(([channel, value]) => ({ material: key, channel, content: { value, map: channels[channel]?.map ?? null } })),
+  );
+  return [{ kind: 'pasteSlots', slots, what: `Started from ${start.title}:`, origin: { from: 'hand', detail: `starting point: ${start.title}` } }];
 }
+
+/** Stands in the list for constants that a person types. */
+const OWN_METAL = 'own';
 
 function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
   return (
@@ -186,7 +188,8 @@ function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
       value=""
       onChange={(event) => {
         const start = STARTING_POINTS.find((one) => one.id === event.target.value);
-        if (start) apply(start);
+        if (event.target.value === OWN_METAL) useFocus.getState().set({ dialog: 'metal' });
+        else if (start) apply(start);
         event.currentTarget.blur();
       }}
     >
@@ -198,6 +201,7 @@ function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
               {start.title}, reflects {reflectanceInWords(start)}
             </option>
           ))}
+          {kind === 'metal' && <option value={OWN_METAL}>By n and k of your own ...</option>}
         </optgroup>
       ))}
     </select>

@@ -112,6 +112,8 @@ export const edits = pgTable(
       .notNull()
       .references(() => assets.id, { onDelete: 'cascade' }),
     seq: integer('seq').notNull(),
+    /** Number of the first edit of the act that it belongs to; one act is undone at once. */
+    act: integer('act').notNull().default(0),
     edit: jsonb('edit').$type<Edit>().notNull(),
     text: text('text').notNull(),
     createdAt: created(),

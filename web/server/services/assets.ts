@@ -48,6 +48,8 @@ export interface ShelfEntry {
 /** One line of the edit log. */
 export interface LogEntry {
   seq: number;
+  /** Number of the first edit of its act. */
+  act: number;
   text: string;
   from: string;
   detail: string;
@@ -194,6 +196,7 @@ export async function benchView(id: string, current?: CurrentState): Promise<Ben
     watched: watched ? { path: watched.path, message: watched.message } : null,
     log: log.map((row) => ({
       seq: row.seq,
+      act: row.act,
       text: row.text,
       from: row.edit.origin.from,
       detail: row.edit.origin.detail,

@@ -231,7 +231,7 @@ class Reading {
     const edit = await rememberedIntake(row.source.generator);
     if (!edit) return;
     const text = describeEdit(edit);
-    await db().insert(edits).values({ assetId: id, seq: 1, edit, text }).onConflictDoNothing();
+    await db().insert(edits).values({ assetId: id, seq: 1, act: 1, edit, text }).onConflictDoNothing();
     await db()
       .update(assets)
       .set({ cursor: 1, lastEdit: text })

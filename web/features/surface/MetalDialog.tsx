@@ -1,0 +1,121 @@
+'use client';
+
+import { type Conductor, CONDUCTOR_SOURCES, conductorReflectance, MEASURED_METALS, metalColour, metalFrom } from '@kinkajou/core/materials/measured';
+import { convertColour } from '@kinkajou/core/colour/spaces';
+import { useState } from 'react';
+import { Modal } from '../bench/Modal.tsx';
+import { useFocus } from '../bench/focus.ts';
+import { useBench } from '../bench/useBench.ts';
+import { startEdits } from './SurfaceSheet.tsx';
+
+const BANDS = ['Red', 'Green', 'Blue'] as const;
+const FIRST = 'gold';
+
+/** A metal by its complex index at three wavelengths: one's own, or a measured one to begin with. */
+export function MetalDialog({ close }: { close: () => void }) {
+  const bench = useBench();
+  const { selected, slot } = useFocus();
+  const [name, setName] = useState(FIRST);
+  const [index, setIndex] = useState<number[]>([...MEASURED_METALS[FIRST].index]);
+  const keys = new Set(selected.length > 0 ? selected.map(({ material }) => material) : slot ? [slot.material] : []);
+  const materials = bench.view.state.materials.filter(({ key }) => keys.has(key));
+  const sound = index.every((value) => Number.isFinite(value) && value >= 0 && value <= 100) && index.some((value) => value > 0);
+  const light = sound ? metalColour(index as unknown as Conductor) : null;
+  const srgb = light && convertColour(light, 'lin_rec709_scene', 'srgb_rec709_scene').map((part) => Math.round(part * 255));
+  const source = MEASURED_METALS[name]?.source;
+  return (
+    <Modal title="A metal by n and k" close={close}>
+      <form
+        className="grid gap-3 p-4 text-[12.3px]"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!light || materials.length === 0) return;
+          const title = name === '' ? 'a metal by n and k' : name.replace(/^./, (letter) => letter.toUpperCase());
+          bench.apply(startEdits(materials, metalFrom('own', title, index as unknown as Conductor)));
+          close();
+        }}
+      >
+        <label className="flex items-center gap-2">
+          <span className="w-24 text-[var(--soft)]">Begin with</span>
+          <select
+            className="field w-44"
+            value={name}
+            onChange={(event) => {
+              setName(event.target.value);
+              const known = MEASURED_METALS[event.target.value];
+              if (known) setIndex([...known.index]);
+            }}
+          >
+            <option value="">constants of your own</option>
+            {Object.keys(MEASURED_METALS).map((id) => (
+              <option key={id} value={id}>
+                {id}
+              </option>
+            ))}
+          </select>
+        </label>
+        <div className="grid grid-cols-[96px_repeat(3,96px)] items-center gap-x-2 gap-y-1.5">
+          <span />
+          <b>n</b>
+          <b>k</b>
+          <b>reflects</b>
+          {BANDS.map((band, row) => (
+            <BandRow
+              key={band}
+              band={band}
+              n={index[row * 2]}
+              k={index[row * 2 + 1]}
+              change={(at, value) => {
+                setName('');
+                setIndex(index.map((known, i) => (i === row * 2 + at ? value : known)));
+              }}
+            />
+          ))}
+        </div>
+        <div className="flex items-center gap-3">
+          <span className="h-10 w-16 rounded border border-black/15" style={{ background: srgb ? `rgb(${srgb.join(' ')})` : 'none' }} />
+          <span className="text-[var(--soft)]">
+            {light && srgb ? (
+              <>
+                Linear Rec.709 {light.map((part) => part.toFixed(3)).join(' ')}
+                <br />
+                shown as sRGB {srgb.join(' ')}
+              </>
+            ) : (
+              'n and k are numbers from 0 to 100, not all of them 0.'
+            )}
+          </span>
+        </div>
+        <p className="text-[11.8px] text-[var(--soft)]">
+          {source ? `${CONDUCTOR_SOURCES[source].title}, at ${CONDUCTOR_SOURCES[source].wavelengths.join(', ')} nm.` : 'Mostly at about 650, 550 and 450 nm.'}
+        </p>
+        <button type="submit" className="act main w-fit" disabled={!light || materials.length === 0 || bench.busy}>
+          Make {materials.length === 1 ? materials[0].key : `${materials.length} materials`} this metal
+        </button>
+      </form>
+    </Modal>
+  );
+}
+
+function BandRow({ band, n, k, change }: { band: string; n: number; k: number; change: (at: 0 | 1, value: number) => void }) {
+  const reflects = conductorReflectance(n, k);
+  return (
+    <>
+      <span className="text-[var(--soft)]">{band}</span>
+      {([n, k] as const).map((value, at) => (
+        <input
+          key={at}
+          type="number"
+          min={0}
+          max={100}
+          step="any"
+          className="field w-24"
+          aria-label={`${'nk'[at]} in ${band.toLowerCase()}`}
+          value={Number.isFinite(value) ? value : ''}
+          onChange={(event) => change(at as 0 | 1, event.target.valueAsNumber)}
+        />
+      ))}
+      <span className="font-mono">{Number.isFinite(reflects) ? `${(reflects * 100).toFixed(1)}%` : '-'}</span>
+    </>
+  );
+}
