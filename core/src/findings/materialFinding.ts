@@ -19,6 +19,17 @@ export function shown(value: number): string {
   return String(Math.round(value * 1000) / 1000);
 }
 
+/** A length for people: two digits that count, in metres or millimetres. */
+export function lengthInWords(metres: number): string {
+  const rounded = (value: number) => String(Number(value.toPrecision(2)));
+  return Math.abs(metres) >= 0.01 ? `${rounded(metres)} m` : `${rounded(metres * 1000)} mm`;
+}
+
+/** A share for people: two digits that count. */
+export function shareInWords(share: number): string {
+  return `${Number((share * 100).toPrecision(2))}%`;
+}
+
 const GLASS = new Set(['glass', 'pane', 'panes', 'window', 'windshield', 'windscreen', 'lens', 'crystal']);
 
 /** The word of a material's name that says it is glass, or null. */

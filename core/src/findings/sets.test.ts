@@ -408,6 +408,39 @@ describe('what is left', () => {
     }
   });
 
+  it('asks once for all materials whose opacities contradict themselves', () => {
+    const panes = ['Pane', 'Door', 'Roof'].map((name, i) => {
+      const material = testMaterial(name);
+      material.channels.opacity = { value: [0.22, 0.22, 0.4][i], map: null, source: { from: 'file', detail: 'd' } };
+      material.alphaMode = 'blend';
+      return material;
+    });
+    const remarks = panes.map(({ name }) => ({
+      code: 'read.opacityContradiction',
+      severity: 'warning' as const,
+      subject: name,
+      message: 'd and Tr cannot both hold',
+      count: 1,
+    }));
+    const { source, files: all, known, findings } = look({ materials: panes, paths: [], source: { remarks } });
+    const questions = findings.filter(({ code }) => code === 'read.opacityContradiction');
+    expect(questions).toHaveLength(1);
+    expect(questions[0].choices?.map(({ label }) => label)).toEqual(['Opaque', 'As taken from the file']);
+    const [opaque, taken] = (questions[0].choices ?? []).map(({ edits }) => replay(source, edits, all).state);
+    const opacities = (state: AssetState) => state.materials.map(({ channels, alphaMode }) => [alphaMode, channels.opacity?.value]);
+    expect(opacities(opaque)).toEqual(Array(3).fill(['opaque', 1]));
+    expect(opacities(taken)).toEqual([0.22, 0.22, 0.4].map((value) => ['blend', value]));
+    for (const state of [opaque, taken]) expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain('read.opacityContradiction');
+    // One that was settled by itself leaves the others open.
+    const { state } = replay(
+      source,
+      [{ kind: 'setAlpha', materials: ['Pane'], change: { opacity: 1, alphaMode: 'opaque' }, origin: { from: 'hand', detail: '' } }],
+      all,
+    );
+    const [rest] = findFindings(source, state, all, known).filter(({ code }) => code === 'read.opacityContradiction');
+    expect(rest.evidence.map((line) => line.split(':')[0])).toEqual(['Door', 'Roof']);
+  });
+
   it('tells a material that lacks what its siblings have', () => {
     const full = ['A', 'B', 'C'].map((name) => testMaterial(name, { baseColor: `${name}_c.png`, normal: `${name}_n.png` }));
     const poor = testMaterial('D', { baseColor: 'D_c.png' });

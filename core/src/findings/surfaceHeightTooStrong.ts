@@ -1,6 +1,6 @@
 import { heightOf } from '../materials/height.ts';
 import type { Check, Finding } from './finding.ts';
-import { materialFinding, shown } from './materialFinding.ts';
+import { lengthInWords, materialFinding, shareInWords } from './materialFinding.ts';
 
 /** Displacement beyond this share of the object's size tears silhouettes. */
 const MOST = 0.05;
@@ -12,6 +12,7 @@ export const surfaceHeightTooStrong: Check = ({ source, slots, verdictOf }) => {
   if (!source.bounds) return [];
   const { min, max } = source.bounds;
   const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / source.metresPerUnit;
+  const inMetres = (units: number) => lengthInWords(units * source.metresPerUnit);
   return slots.flatMap((slot): Finding[] => {
     const { material, channel, content, map, file } = slot;
     // A map that is no height at all is another finding.
@@ -25,17 +26,17 @@ export const surfaceHeightTooStrong: Check = ({ source, slots, verdictOf }) => {
         code: 'surface.heightTooStrong',
         severity: 'warning',
         title: 'Displaced too far',
-        message: `${material.key} is displaced by ${shown(amount)} units, ${shown(share * 100)}% of the object's size; the silhouette tears.`,
-        evidence: [`the object is ${shown(size)} units across`, `${shown(SMALL * 100)}% of it is ${proposed} units`],
+        message: `${material.key} is displaced by ${inMetres(amount)}, ${shareInWords(share)} of the object's size; the silhouette tears.`,
+        evidence: [`the object is ${inMetres(size)} across`, `${shareInWords(SMALL)} of it is ${inMetres(proposed)}`],
         mend: {
           kind: 'setValues',
           slots: [{ material: material.key, channel }],
           // The value multiplies what the map's own gain makes of it.
           value: map.gain === 0 ? 0 : proposed / map.gain,
-          origin: { from: 'evidence', detail: `${shown(share * 100)}% of the object's size` },
+          origin: { from: 'evidence', detail: `${shareInWords(share)} of the object's size` },
         },
         safe: false,
-        mendLabel: 'Set to 1% of the size',
+        mendLabel: `Set to ${inMetres(proposed)}`,
       }),
     ];
   });

@@ -11,6 +11,7 @@ import { memorySource } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
+import { pruneMaterials } from '../scene/pruneMaterials.ts';
 import { splitTiles, type TiledMaterial } from '../scene/splitTiles.ts';
 import { takeOff, type TakeoffRow } from '../scene/takeoff.ts';
 import type { ReadFile } from './bake.ts';
@@ -31,6 +32,7 @@ import { createSheet, type Sheet } from './sheet.ts';
 import { sheetPage } from './sheetPage.ts';
 import { takeoffTable } from './takeoffTable.ts';
 import { acrossInWords, untile } from './tileMaterials.ts';
+import { withoutUnusedDefaults } from './unusedMaterials.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
 export interface HandoffInputs {
@@ -75,8 +77,9 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const report = reporter(inputs);
   report(0, 'planning');
   const refusal = destination.patch ? await refusesPatch(source, inputs.state, destination, inputs.read) : 'not wanted';
-  const untiled = refusal === null ? null : await untile(source, inputs.state, inputs.images, inputs.read, destination);
-  const given = untiled ?? inputs;
+  const taken = { ...inputs, state: withoutUnusedDefaults(source, inputs.state) };
+  const untiled = refusal === null ? null : await untile(source, taken.state, inputs.images, inputs.read, destination);
+  const given = untiled ?? taken;
   const prepared =
     refusal === null
       ? { state: inputs.state, images: inputs.images, read: inputs.read, done: [], origins: new Map() }
@@ -147,7 +150,7 @@ async function makePieces(making: Making): Promise<Made> {
   const { inputs, plan, baked, name, report } = making;
   const { destination } = plan;
   const bound = applyBindings(applyIntake(inputs.document, inputs.state.intake), inputs.state);
-  const document = withoutTiles(bound, making);
+  const document = withPlannedMaterials(bound, making);
   const pieces = piecesOf(document, plan, name);
   if (pieces.length === 0)
     throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: inputs.source.model }, 'Take the meshes at intake.');
@@ -183,14 +186,16 @@ async function makePieces(making: Making): Promise<Made> {
   };
 }
 
-/** The document whose faces follow maps that are in tiles no more. */
-function withoutTiles(document: SceneDocument, { tiled, state, plan }: Making): SceneDocument {
-  if (tiled.length === 0) return document;
+/** The document whose faces follow maps that are in tiles no more, with no material that is neither planned nor used. */
+function withPlannedMaterials(document: SceneDocument, { tiled, state, plan }: Making): SceneDocument {
+  const planned = new Set(plan.materials.map(({ key }) => key));
+  const isPlanned = (key: string) => planned.has(key);
+  if (tiled.length === 0) return pruneMaterials(document, isPlanned);
   const known = new Map(document.materials.map((material) => [material.key, material]));
   const fresh = state.materials.filter(({ key }) => !known.has(key));
   const split = splitTiles({ ...document, materials: [...document.materials, ...fresh] }, tiled);
   if (split.across > 0) plan.losses.push(acrossInWords(split.across));
-  return split.document;
+  return pruneMaterials(split.document, isPlanned);
 }
 
 /** Writes one model; FBX, OBJ and USD beside their maps or around them. Gives the document that was written, of glTF null. */

@@ -15,6 +15,7 @@ import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } 
 import { type PreparedState, prepareState } from './prepareState.ts';
 import { componentInWords } from './receipt.ts';
 import { type Untiled, untile } from './tileMaterials.ts';
+import { withoutUnusedDefaults } from './unusedMaterials.ts';
 
 /** A file that a handoff would write. */
 export interface PreviewFile {
@@ -64,8 +65,9 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
   const destination = settle(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
   const refusal = destination.patch ? await refusesPatch(source, state, destination, inputs.read) : 'not wanted';
-  const untiled = refusal === null ? null : await untile(source, state, images, inputs.read, destination, { sketch: SKETCH_SIZE });
-  const given = untiled ?? inputs;
+  const taken = withoutUnusedDefaults(source, state);
+  const untiled = refusal === null ? null : await untile(source, taken, images, inputs.read, destination, { sketch: SKETCH_SIZE });
+  const given = untiled ?? { ...inputs, state: taken };
   const prepared =
     refusal === null
       ? null

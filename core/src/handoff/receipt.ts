@@ -59,7 +59,7 @@ export interface ReceiptInputs {
 export function createReceipt({ source, state, images, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
   const asks = findings.some(needsPerson);
   const sound = readBack.checks.every((check) => check.ok);
-  const quiet = plan.losses.length === 0 && !asks && (readBack.validator?.warnings ?? 0) === 0;
+  const quiet = plan.losses.length === 0 && !asks && warningsThatCount(readBack) === 0;
   return {
     receipt: 1,
     destination: plan.destination.id,
@@ -86,6 +86,16 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
   };
 }
 
+/** Without the hint that tangents are left to the receiver, which is as glTF wants it. */
+function warningsThatCount({ validator }: ReadBack): number {
+  if (!validator) return 0;
+  const hints = validator.messages.filter(({ code, severity }) => code === 'MESH_PRIMITIVE_GENERATED_TANGENT_SPACE' && severity === WARNING).length;
+  return validator.warnings - hints;
+}
+
+/** Severity of the validator's warnings; hints and information have higher numbers. */
+const WARNING = 1;
+
 export function fileRecord(path: string, bytes: Uint8Array): FileRecord {
   return { path, bytes: bytes.length, sha256: sha256(bytes) };
 }
@@ -96,8 +106,12 @@ export function componentInWords(source: ComponentSource): string {
   const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
   const notes = [
     source.invert && 'inverted',
-    (source.gain !== 1 || source.offset !== 0) && `times ${source.gain} plus ${source.offset}`,
+    (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
     source.flip && 'direction turned',
   ].filter(Boolean);
   return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
+}
+
+function rounded(value: number): string {
+  return String(Number(value.toPrecision(4)));
 }

@@ -2,11 +2,12 @@
 
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { count, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
+import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { moveFinding, openQuestion } from '../bench/useBenchKeys.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
@@ -145,6 +146,7 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
               All alike ({group.length})
             </button>
           )}
+          {finding.code === 'link.missing' && !finding.mend && <UploadButton />}
           {finding.evidence.length > 0 && (
             <button
               type="button"
@@ -160,5 +162,30 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
         </div>
       </article>
     </li>
+  );
+}
+
+/** What is not in the parcel comes from the person's own disk. */
+function UploadButton() {
+  const upload = useImageUpload();
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button type="button" className="act" onClick={() => input.current?.click()}>
+        Upload ...
+      </button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        hidden
+        data-testid="upload-missing"
+        accept={IMAGE_ACCEPT}
+        onChange={(event) => {
+          void upload([...(event.target.files ?? [])]);
+          event.target.value = '';
+        }}
+      />
+    </>
   );
 }

@@ -6,6 +6,7 @@ import { plural } from '@/ui/format';
 import { Modal } from '../bench/Modal.tsx';
 import { droppedPath, type DroppedFile } from '../intake/uploads.ts';
 import { useDelivery } from './useDelivery.ts';
+import { unpackImages } from './unpackImages.ts';
 import { useImageUpload } from './useImageUpload.ts';
 
 const IMAGES_ONLY = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
@@ -18,10 +19,11 @@ export function DropHere({ children }: { children: ReactNode }) {
   const zone = useDropzone({
     noClick: true,
     noKeyboard: true,
-    onDrop: (files) => {
+    onDrop: async (files) => {
       const list = files.map((file) => ({ path: droppedPath(file), file }));
-      if (list.length > 0 && list.some(({ path }) => !IMAGES_ONLY.test(path))) void deliver(list);
-      else setDropped(list);
+      const images = await onlyImages(list);
+      if (images) setDropped(images);
+      else if (list.length > 0) void deliver(list);
     },
   });
   const take = (work: () => void) => {
@@ -51,4 +53,12 @@ export function DropHere({ children }: { children: ReactNode }) {
       )}
     </div>
   );
+}
+
+/** The images that were dropped, zips unpacked; null where something else is among them, which is a delivery then. */
+async function onlyImages(list: readonly DroppedFile[]): Promise<DroppedFile[] | null> {
+  if (list.every(({ path }) => IMAGES_ONLY.test(path))) return [...list];
+  if (!list.every(({ path }) => IMAGES_ONLY.test(path) || /\.zip$/i.test(path))) return null;
+  const unpacked = await unpackImages(list.map(({ file }) => file)).catch(() => null);
+  return unpacked && unpacked.others === 0 ? unpacked.images.map((file) => ({ path: file.name, file })) : null;
 }

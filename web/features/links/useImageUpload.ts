@@ -9,12 +9,13 @@ import { fileName, plural } from '@/ui/format';
 import { sendFile } from '../intake/uploads.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { askConflicts } from './conflicts.ts';
+import { unpackImages } from './unpackImages.ts';
 
 /** For file inputs: every image type that can be read. */
-export const IMAGE_ACCEPT = 'image/*,.tga,.exr,.hdr,.tif,.tiff,.bmp,.psd,.psb,.dds,.ktx2';
+export const IMAGE_ACCEPT = 'image/*,.zip,.tga,.exr,.hdr,.tif,.tiff,.bmp,.psd,.psb,.dds,.ktx2';
 
 /**
- * Adds further images to the asset's parcel, with progress in a message. Where names are there already the person is asked
+ * Adds further images to the asset's parcel, zips of them unpacked, with progress in a message. Where names are there already the person is asked
  * once: reuse, replace or keep both. Files never take each other's place; to replace is an edit.
  */
 export function useImageUpload(): (files: File[]) => Promise<void> {
@@ -23,8 +24,18 @@ export function useImageUpload(): (files: File[]) => Promise<void> {
   const latest = useRef(bench);
   latest.current = bench;
   return useCallback(
-    async (files) => {
+    async (given) => {
       const { view } = latest.current;
+      const unpacked = await unpackImages(given).catch((error: Error) => {
+        toast.error(error.message);
+        return null;
+      });
+      if (!unpacked) return;
+      const files = unpacked.images;
+      if (files.length === 0) {
+        toast.error('No image is in it.');
+        return;
+      }
       const known = new Set(view.images.map((image) => foldName(fileName(image.path))));
       const clashing = files.filter((file) => known.has(foldName(file.name)));
       const answer = clashing.length > 0 ? await askConflicts(clashing.map((file) => file.name)) : 'both';
@@ -44,7 +55,8 @@ export function useImageUpload(): (files: File[]) => Promise<void> {
           });
           places.set(file, path);
         }
-        toast.success(`${plural(sent.length, 'image')} added to the parcel.`, { id: note });
+        const left = unpacked.others > 0 ? ` ${plural(unpacked.others, 'other file')} in the zip stayed out.` : '';
+        toast.success(`${plural(sent.length, 'image')} added to the parcel.${left}`, { id: note });
       } catch (error) {
         toast.error((error as Error).message, { id: note });
       }

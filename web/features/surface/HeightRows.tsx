@@ -1,6 +1,7 @@
 'use client';
 
 import { heightOf, withHeight, type Height } from '@kinkajou/core/materials/height';
+import { lengthInWords } from '@kinkajou/core/findings/materialFinding';
 import type { Material } from '@kinkajou/core/scene/material';
 import { useChoices } from '@/ui/choices';
 import type { Bench } from '../bench/useBench.ts';
@@ -28,7 +29,6 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
     });
     bench.apply([{ kind: 'pasteSlots', slots, what: change.mid === undefined ? 'Height amount of' : 'Mid level of', origin: BY_HAND }]);
   };
-  const share = (Math.abs(amount) / size) * 100;
   return (
     <>
       <SliderRow
@@ -37,7 +37,7 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
         value={amount}
         range={[0, Math.max(size * 0.1, Math.abs(amount))]}
         step={size / 5000}
-        unit={`${share < 0.1 ? share.toFixed(2) : share.toFixed(1)}% size`}
+        unit={lengthInWords(Math.abs(amount) * bench.view.source.metresPerUnit)}
         commit={(next) => set({ amount: next })}
       />
       <div className="flex flex-wrap items-center gap-2">
@@ -60,8 +60,7 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
       </div>
       {displaced && tear > 0.001 * size * bench.view.source.metresPerUnit && (
         <p className="col-span-2 text-[11.8px] text-error">
-          Hard edges tear by up to {(tear * 1000).toFixed(1)} mm, {((tear / (size * bench.view.source.metresPerUnit)) * 100).toFixed(1)}% of the size. Less
-          height, a mid level of 0.5 or soft edges close them.
+          Hard edges tear by up to {lengthInWords(tear)}. Less height, a mid level of 0.5 or soft edges close them.
         </p>
       )}
     </>
