@@ -180,7 +180,7 @@ test('premultiplied colour is undone and the edges are padded, with before and a
   await expect(dialog.getByAltText('Base colour after')).toBeVisible();
   await dialog.getByRole('button', { name: 'Make at full size' }).click();
   await expect(finding('alpha.premultiplied')).toHaveCount(0, { timeout: 60_000 });
-  await expect(dialog.getByText(/Netting_\w{6}\.baseColor\.png/)).toBeVisible();
+  await expect(dialog.getByTitle(/made\/Netting_\w{6}\.baseColor\.png/)).toBeVisible();
   await page.keyboard.press('Escape');
   // The clear pixels are still black: that is the fringe's finding now, beside the pennant's.
   await expect(finding('alpha.fringe')).toHaveCount(2, { timeout: 30_000 });
