@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
+import { createMapUse, type MapUse } from '../scene/material.ts';
 import { testImage, testMaterial, testSource, testState } from '../test/assets.ts';
 import { describeEdit, replay } from './log.ts';
 import { parseEdit } from './schema.ts';
@@ -128,5 +129,22 @@ describe('edits from outside', () => {
     [{ kind: 'polish', origin }, /no kind of edit/],
   ])('are refused with the field that is wrong: %j', (edit, says) => {
     expect(() => parseEdit(edit)).toThrow(says);
+  });
+});
+
+describe('the schema of edits', () => {
+  it('takes every field of a map that a reader or an edit may set', () => {
+    const map: Required<MapUse> = {
+      ...createMapUse('hull_color.png', 'baseColor'),
+      spaceFrom: 'unstated',
+      exponent: 2.2,
+      repair: 'unit',
+      filter: 'nearest',
+      transform: { offset: [0.1, 0.2], scale: [2, 2], rotation: 0.5 },
+      uvSet: 'map2',
+    };
+    const edit: Edit = { kind: 'pasteSlots', slots: [{ material: 'Hull', channel: 'baseColor', content: { value: [1, 1, 1], map } }], origin };
+    expect(parseEdit(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
+    expect(channel(after(edit), 'Hull', 'baseColor')?.map).toEqual(map);
   });
 });

@@ -31,6 +31,7 @@ const mapUse = Joi.object({
   exponent,
   repair: Joi.string().valid('unit', 'blue'),
   filter: Joi.string().valid('nearest'),
+  spaceFrom: Joi.string().valid('unstated', 'edit'),
 });
 const unit = Joi.number().min(0).max(1);
 const workflow = Joi.string().valid('metalRough', 'specGloss', 'legacy');
