@@ -1,5 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { type Loss, lossesInWords } from '@kinkajou/core/scene/loss';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
@@ -31,7 +32,8 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
     call.patch ? patchInPlace(asset, out, call.mend, output) : convertAsset(asset, basename(out), options),
   );
   if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
-  const [{ files, losses }] = results;
+  const [{ files, losses: found }] = results;
+  const losses = lossesInWords(found);
   const folder = dirname(out);
   for (const [file, bytes] of files) {
     await mkdir(dirname(join(folder, file)), { recursive: true });
@@ -59,7 +61,7 @@ async function patchInPlace(asset: OpenAsset, out: string, mend: string, output:
   const patched = await patchModel(asset, patch);
   const files = new Map<string, Uint8Array>();
   for (const [path, bytes] of patched.files) files.set(path === asset.source.model ? basename(out) : within(path), bytes);
-  return { files, losses: [...missed, ...patched.missed] };
+  return { files, losses: [...missed, ...patched.missed].map((detail): Loss => ({ code: 'patch.missed', detail })) };
 }
 
 function parseOptions(call: CallOptions): ConvertOptions {

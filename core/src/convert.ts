@@ -1,3 +1,4 @@
+import type { Loss } from './scene/loss.ts';
 import { webGltf } from './destinations/webGltf.ts';
 import { toBytes } from './colour/quantise.ts';
 import { KinkajouError } from './errors.ts';
@@ -87,7 +88,7 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
   const document = prepareDocument(asset.document, extension, options);
   const inside = extension === 'usdz' || (options.embed === true && extension === 'fbx');
   const { targets, files, losses } = await gatherImages(asset, document, extension === 'usdz');
-  if (options.embed && extension !== 'fbx' && extension !== 'usdz') losses.push(`${extension} cannot carry images; they lie beside the model`);
+  if (options.embed && extension !== 'fbx' && extension !== 'usdz') losses.push({ code: 'image.beside', detail: extension });
   const written = writeModel(document, fileName, {
     form: options.text ? 'text' : 'binary',
     splitLooks: options.splitLooks,
@@ -105,14 +106,14 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
 async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackage: boolean) {
   const targets = new Map<string, ImageTarget>();
   const files = new Map<string, Uint8Array>();
-  const losses: string[] = [];
+  const losses: Loss[] = [];
   const nameFile = createNamer();
   const byPath = new Map<string, string>();
   for (const image of document.images) {
     const found = asset.source.images.find((one) => one.key === image.key);
     const written = image.written.replaceAll('\\', '/');
     if (!found?.resolved) {
-      losses.push(`the image ${image.written} is missing; the model names it all the same`);
+      losses.push({ code: 'image.missing', detail: image.written });
       targets.set(image.key, { path: `maps/${written.slice(written.lastIndexOf('/') + 1)}`, embed: null });
       continue;
     }
@@ -140,7 +141,7 @@ async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf'
   const baked = new Map<string, Uint8Array>();
   for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
   const files = await writeGltf(document, plan, baked, cleanName(stemOf(fileName), 'asset'), variant);
-  if (options.up === 'Z') plan.losses.push('glTF is always Y up');
+  if (options.up === 'Z') plan.losses.push({ code: 'up.fixed' });
   return { files: renameFirst(files, fileName), losses: plan.losses };
 }
 

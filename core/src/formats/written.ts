@@ -1,9 +1,10 @@
+import type { Loss } from '../scene/loss.ts';
 import type { ImageEntry } from '../scene/material.ts';
 
 /** What a writer made: files by relative path, the model first, and what the format could not say. */
 export interface WrittenModel {
   files: Map<string, Uint8Array>;
-  losses: string[];
+  losses: Loss[];
 }
 
 /** How images are referred to by a written model. */
@@ -23,15 +24,15 @@ export function plainTarget(image: ImageEntry): ImageTarget {
   return { path: outside ? written.slice(written.lastIndexOf('/') + 1) : written.replace(/^\.\//, ''), embed: null };
 }
 
-/** Collects losses once each, counted. */
+/** Collects losses, each once. */
 export class Losses {
-  private readonly counts = new Map<string, number>();
+  private readonly found = new Map<string, Loss>();
 
-  add(what: string): void {
-    this.counts.set(what, (this.counts.get(what) ?? 0) + 1);
+  add(loss: Loss): void {
+    this.found.set(JSON.stringify(loss), loss);
   }
 
-  list(): string[] {
-    return [...this.counts].map(([what, count]) => (count > 1 ? `${what} (${count} times)` : what));
+  list(): Loss[] {
+    return [...this.found.values()];
   }
 }

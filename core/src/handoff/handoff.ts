@@ -10,6 +10,7 @@ import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { isUnsaid, type Loss } from '../scene/loss.ts';
 import { applyIntake } from '../scene/intake.ts';
 import { pruneMaterials } from '../scene/pruneMaterials.ts';
 import { splitTiles, type TiledMaterial } from '../scene/splitTiles.ts';
@@ -31,7 +32,7 @@ import { createReceipt, type FileRecord, fileRecord, type Receipt } from './rece
 import { createSheet, type Sheet } from './sheet.ts';
 import { sheetPage } from './sheetPage.ts';
 import { takeoffTable } from './takeoffTable.ts';
-import { acrossInWords, untile } from './tileMaterials.ts';
+import { untile } from './tileMaterials.ts';
 import { withoutUnusedDefaults } from './unusedMaterials.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
@@ -122,9 +123,6 @@ function encode(text: string): Uint8Array {
   return new TextEncoder().encode(text);
 }
 
-/** Losses of words, not of looks: the tables of the sheet tell which component and which space. */
-const UNSAID = /cannot say which component|cannot say that a map is read inverted|has no word for the colour space/;
-
 /** All that writing the models needs. */
 interface Making {
   inputs: HandoffInputs;
@@ -194,7 +192,7 @@ function withPlannedMaterials(document: SceneDocument, { tiled, state, plan }: M
   const known = new Map(document.materials.map((material) => [material.key, material]));
   const fresh = state.materials.filter(({ key }) => !known.has(key));
   const split = splitTiles({ ...document, materials: [...document.materials, ...fresh] }, tiled);
-  if (split.across > 0) plan.losses.push(acrossInWords(split.across));
+  if (split.across > 0) plan.losses.push({ code: 'tile.across', count: split.across });
   return pruneMaterials(split.document, isPlanned);
 }
 
@@ -220,9 +218,8 @@ async function writePiece(
   const carried = new Map(plan.images.map((image) => [placeOf(image), baked.get(image.file) as Uint8Array]));
   const inside = destination.embed && destination.format === 'fbx';
   const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
-  const unsaid = written.losses.filter((loss) => UNSAID.test(loss));
-  plan.unsaid.push(...unsaid.filter((loss) => !plan.unsaid.includes(loss)));
-  plan.losses.push(...written.losses.filter((loss) => !unsaid.includes(loss) && !plan.losses.includes(loss)));
+  plan.unsaid.push(...written.losses.filter(isUnsaid));
+  plan.losses.push(...written.losses.filter((loss) => !isUnsaid(loss)));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
   return wanted;
@@ -280,7 +277,7 @@ async function makePatched(making: Making): Promise<Made> {
   report(0.65, 'changing the source file');
   const original = await read(source.model);
   const { files: patched, missed } = patchedModel(source, state, plan, original);
-  plan.unsaid.push(...missed);
+  plan.unsaid.push(...missed.map((detail): Loss => ({ code: 'patch.missed', detail })));
   const model = `${name}.fbx`;
   const files: PackageFiles = new Map([[model, patched.get(source.model) as Uint8Array]]);
   for (const image of plan.images) files.set(placeOf(image), baked.get(image.file) as Uint8Array);

@@ -1,3 +1,4 @@
+import { distinctLosses, type Loss } from '../scene/loss.ts';
 import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { type Destination, outputMap, scalar, triple } from '../destinations/profile.ts';
 import { patchFbx } from '../formats/fbx/patchFbx.ts';
@@ -42,13 +43,13 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
   const files = new Map(images.map((image) => [image.path, image]));
   const named = createNamer();
   const planned = new Map<string, PlannedImage>();
-  const losses: string[] = [];
+  const losses: Loss[] = [];
   const imageFor = (channel: ChannelName, use: MapUse): PlannedImage | null => {
     const entry = state.images.find(({ key }) => key === use.image);
     if (entry?.status === 'embedded') return null;
     const file = entry?.resolved ? files.get(entry.resolved) : undefined;
     if (!entry || !file?.info) {
-      losses.push(`the image ${entry?.written ?? use.image} is missing; the model names it all the same`);
+      losses.push({ code: 'image.missing', detail: entry?.written ?? use.image });
       return null;
     }
     const known = planned.get(file.path);
@@ -86,7 +87,7 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
     patched: true,
     materials,
     images: [...planned.values()],
-    losses: [...new Set(losses)],
+    losses: distinctLosses(losses),
     prepared: ['The source file itself, changed where the edits demand it; all else in it stays as it was'],
     unsaid: [],
   };

@@ -1,3 +1,4 @@
+import { distinctLosses, type Loss } from '../scene/loss.ts';
 import type { AssetState, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination, OutputMap } from '../destinations/profile.ts';
@@ -25,14 +26,14 @@ export interface HandoffPlan {
   materials: PlannedMaterial[];
   /** Each image once, however many materials share it. */
   images: PlannedImage[];
-  /** What will be missing from the result, in words. */
-  losses: string[];
+  /** What will be missing from the result. */
+  losses: Loss[];
   /** The source file itself is changed; images go along as they are. */
   patched: boolean;
   /** What was converted first, in words. */
   prepared: string[];
   /** What the format has no words for and the receiver's sheet tells instead. */
-  unsaid: string[];
+  unsaid: Loss[];
 }
 
 /** Decides every output image and every loss before anything is computed. `asset` is its name, for templates of names. */
@@ -42,7 +43,7 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   const nameFile = createNamer();
   const nameMaterial = createNamer();
   const nameBare = createNamer();
-  const losses: string[] = [];
+  const losses: Loss[] = [];
   const { names } = destination;
   const taken = state.intake.parts.includes('materials') ? state.materials : [];
   const materials = taken.map((material): PlannedMaterial => {
@@ -72,11 +73,13 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
         }
       }
     }
-    for (const channel of leftOut(material, inputs, destination)) losses.push(`${material.key}: the map of ${channel} has no place in ${destination.title}`);
-    for (const channel of valuesLeftOut(inputs, destination)) losses.push(`${material.key}: ${channel} has no place in ${destination.title}`);
+    for (const channel of leftOut(material, inputs, destination))
+      losses.push({ code: 'map.noPlace', material: material.key, channel, detail: destination.title });
+    for (const channel of valuesLeftOut(inputs, destination))
+      losses.push({ code: 'value.noPlace', material: material.key, channel, detail: destination.title });
     return { key: material.key, name, shading, inputs, source: material, images: own };
   });
-  return { destination, materials, images: [...planned.values()], losses: [...new Set(losses)], patched: false, prepared: [], unsaid: [] };
+  return { destination, materials, images: [...planned.values()], losses: distinctLosses(losses), patched: false, prepared: [], unsaid: [] };
 }
 
 /** Channels with a map that no output image of the destination holds. */
@@ -109,11 +112,11 @@ function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow }: Destination
 }
 
 /** Inputs whose image is missing keep their value alone; other channels than glTF's are told of here. */
-function usableInputs(inputs: ChannelInputs, state: AssetState, files: Map<string, ParcelImage>, material: string, losses: string[]): ChannelInputs {
+function usableInputs(inputs: ChannelInputs, state: AssetState, files: Map<string, ParcelImage>, material: string, losses: Loss[]): ChannelInputs {
   return Object.fromEntries(
     Object.entries(inputs).map(([channel, input]: [string, ChannelInput]) => {
       if (!input.map || fileOf(input.map, state, files)) return [channel, input];
-      losses.push(`${material}: the image of ${channel === 'glossiness' ? 'roughness' : channel} is missing; its value stands alone`);
+      losses.push({ code: 'map.missing', material, channel: channel === 'glossiness' ? 'roughness' : (channel as ChannelName) });
       return [channel, { ...input, map: null }];
     }),
   );
@@ -136,11 +139,11 @@ function extensionFor(image: ParcelImage | undefined, type: OutputMap['type']): 
 }
 
 /** Maps whose image is missing or broken are dropped, and said so; the value stands alone then. */
-function withoutMissing(material: Material, shading: MetalRough, state: AssetState, files: Map<string, ParcelImage>, losses: string[]): MetalRough {
-  const usable = (map: MapUse | null, channel: string) => {
+function withoutMissing(material: Material, shading: MetalRough, state: AssetState, files: Map<string, ParcelImage>, losses: Loss[]): MetalRough {
+  const usable = (map: MapUse | null, channel: ChannelName) => {
     if (!map) return null;
     if (fileOf(map, state, files)) return map;
-    losses.push(`${material.key}: the image of ${channel} is missing; its value stands alone`);
+    losses.push({ code: 'map.missing', material: material.key, channel });
     return null;
   };
   return {

@@ -1,3 +1,4 @@
+import type { Loss } from '../scene/loss.ts';
 import type { AssetState, ParcelImage } from '../asset/asset.ts';
 import type { ComponentRecipe, Destination, MapDepth, MapType, OutputMap } from '../destinations/profile.ts';
 import { scalarCurve } from '../colour/spaces.ts';
@@ -58,7 +59,7 @@ export interface ImageContext {
   destination: Destination;
   state: AssetState;
   files: ReadonlyMap<string, ParcelImage>;
-  losses: string[];
+  losses: Loss[];
 }
 
 /** The image a use reads, or one tile of it, when it is there and readable. */
@@ -88,7 +89,7 @@ export function planImage(context: ImageContext, wanted: OutputMap, tile: number
     infos.push(file.info);
     width = Math.max(width, file.info.width);
     height = Math.max(height, file.info.height);
-    if (!sameReading(use, first)) losses.push(`${material.key}: ${recipe.channel} has its own UV set, transform or wrap, which one packed image cannot keep`);
+    if (!sameReading(use, first)) losses.push({ code: 'map.ownReading', material: material.key, channel: recipe.channel });
     const cutoff = recipe.channel === 'opacity' && material.alphaMode === 'mask' ? material.alphaCutoff : undefined;
     return imageSource(recipe, factored(recipe.channel, input as ChannelInput, use, context), file, destination, cutoff);
   });
@@ -162,7 +163,7 @@ function factored(channel: ChannelName, input: ChannelInput, use: MapUse, { dest
   if (channel === 'height' || channel === 'bump') {
     if (format === 'gltf') return use;
     const { gain, offset, cut } = writtenHeight(input, channel === 'height' ? destination : { heightMid: null, format });
-    if (cut) losses.push(`${material.key}: heights below the middle have no place where the middle is 0 and are cut`);
+    if (cut) losses.push({ code: 'height.cut', material: material.key, channel });
     return { ...use, gain, offset };
   }
   if (format === 'gltf' || VECTOR_CHANNELS.has(channel)) return use;

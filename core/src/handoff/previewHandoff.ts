@@ -5,6 +5,7 @@ import { type HandoffChoices, type SettledDestination, settle } from '../destina
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
+import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
 import type { ReadFile } from './bake.ts';
 import { pathInPackage } from './destinationDocument.ts';
@@ -86,7 +87,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
     patched: plan.patched,
     files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sheets(destination, name)],
     changes: [...plan.prepared, ...(untiled?.done ?? []), ...(prepared?.done ?? []), ...(plan.patched ? [] : changesOf(source, destination, refusal))],
-    losses: [...new Set([...plan.losses, ...formatLosses(source, destination, plan)])],
+    losses: lossesInWords([...plan.losses, ...formatLosses(source, destination, plan)]),
     notes: destination.notes,
   };
 }
@@ -205,19 +206,19 @@ function sheets({ materialX, takeoff }: SettledDestination, asset: string): Prev
 }
 
 /** What the format has no place for, told from what the model holds. */
-function formatLosses({ counts, uvSets }: AssetSource, { format }: SettledDestination, plan: HandoffPlan): string[] {
+function formatLosses({ counts, uvSets }: AssetSource, { format }: SettledDestination, plan: HandoffPlan): Loss[] {
   if (plan.patched) return [];
-  const losses: [boolean, string][] =
+  const losses: [boolean, Loss['code']][] =
     format === 'obj'
       ? [
-          [counts.clips > 0, 'OBJ has no motion'],
-          [counts.skins > 0, 'OBJ has no skins'],
-          [counts.cameras > 0, 'OBJ has no cameras'],
-          [counts.lights > 0, 'OBJ has no lights'],
-          [uvSets.length > 1, 'OBJ has one UV set; further sets are left out'],
+          [counts.clips > 0, 'obj.motion'],
+          [counts.skins > 0, 'obj.skins'],
+          [counts.cameras > 0, 'obj.cameras'],
+          [counts.lights > 0, 'obj.lights'],
+          [uvSets.length > 1, 'obj.uvSets'],
         ]
       : format === 'usd'
-        ? [[counts.clips > 1, 'USD holds one motion; further clips are left out']]
+        ? [[counts.clips > 1, 'usd.clips']]
         : [];
-  return losses.filter(([there]) => there).map(([, what]) => what);
+  return losses.flatMap(([there, code]) => (there ? [{ code }] : []));
 }

@@ -3,6 +3,7 @@ import { readModel } from '../formats/readModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
+import type { Loss } from '../scene/loss.ts';
 import type { AxisSystem, SceneDocument } from '../scene/document.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { HandoffPlan } from './plan.ts';
@@ -181,29 +182,38 @@ function slotChecks(modelPath: string, files: PackageFiles, wanted: SceneDocumen
     expected: `${images.length} images`,
     found: lost.length === 0 ? `${images.length} images` : `${lost.map(({ written }) => written).join(', ')} not there`,
   };
-  const [expected, seen] = [slotsOf(wanted), new Set(slotsOf(found))];
-  const missing = expected.filter((slot) => !seen.has(slot) && !isLoss(slot, plan));
+  const [expected, seen] = [slotsOf(wanted), new Set(slotsOf(found).map(({ words }) => words))];
+  const missing = expected.filter((slot) => !seen.has(slot.words) && !isLoss(slot, plan));
   const slots: HandoffCheck = {
     check: 'images in their slots',
     ok: missing.length === 0,
     expected: `${expected.length} slots`,
-    found: missing.length === 0 ? `${expected.filter((slot) => seen.has(slot)).length} slots` : `not found: ${missing.join('; ')}`,
+    found:
+      missing.length === 0 ? `${expected.filter(({ words }) => seen.has(words)).length} slots` : `not found: ${missing.map(({ words }) => words).join('; ')}`,
   };
   return [paths, slots];
 }
 
-/** What the format could not say is among the losses already. */
-function isLoss(slot: string, { losses }: HandoffPlan): boolean {
-  const channel = slot.slice(slot.lastIndexOf(', ') + 2, slot.lastIndexOf(': '));
-  return losses.some((loss) => loss.includes(`no input for ${channel}`) || loss.includes(`no word for maps of ${channel}`));
+/** What the format could not say of just this slot is among the losses already. */
+function isLoss({ material, channel }: SlotOfMaterial, { losses }: HandoffPlan): boolean {
+  const codes = new Set<Loss['code']>(['usd.noInput', 'mtl.noMapWord']);
+  return losses.some((loss) => codes.has(loss.code) && loss.material === material && loss.channel === channel);
 }
 
-/** `Brass, normal: brass_normal.png`. */
-function slotsOf(document: SceneDocument): string[] {
+interface SlotOfMaterial {
+  material: string;
+  channel: string;
+  /** `Brass, normal: brass_normal.png`. */
+  words: string;
+}
+
+function slotsOf(document: SceneDocument): SlotOfMaterial[] {
   const files = new Map(
     document.images.map((image) => [image.key, image.written.slice(Math.max(image.written.lastIndexOf('/'), image.written.lastIndexOf('\\')) + 1)]),
   );
   return document.materials.flatMap((material) =>
-    Object.entries(material.channels).flatMap(([channel, { map }]) => (map ? [`${material.name}, ${channel}: ${files.get(map.image)}`] : [])),
+    Object.entries(material.channels).flatMap(([channel, { map }]) =>
+      map ? [{ material: material.key, channel, words: `${material.name}, ${channel}: ${files.get(map.image)}` }] : [],
+    ),
   );
 }

@@ -1,3 +1,4 @@
+import { lossesInWords } from '../scene/loss.ts';
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../asset/asset.ts';
 import { reportState } from '../asset/reportState.ts';
 import { describeEdit } from '../edits/log.ts';
@@ -76,9 +77,9 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
       copied: image.copyOf !== null,
       components: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
     })),
-    losses: plan.losses,
+    losses: lossesInWords(plan.losses),
     prepared: plan.prepared,
-    unsaid: plan.unsaid,
+    unsaid: lossesInWords(plan.unsaid),
     openFindings: findings.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
     remaining: findings.map(openFinding),
     ...reportState(state, images),

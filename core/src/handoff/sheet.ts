@@ -1,3 +1,4 @@
+import { lossesInWords } from '../scene/loss.ts';
 import { tagWord } from '../colour/dialects.ts';
 import type { TakeoffRow } from '../scene/takeoff.ts';
 import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } from '../scene/material.ts';
@@ -91,9 +92,9 @@ export function createSheet(plan: HandoffPlan, asset: string, extras: SheetExtra
     metresPerUnit: extras.stated?.metresPerUnit ?? metresPerUnit,
     normalY,
     notes,
-    losses: plan.losses,
+    losses: lossesInWords(plan.losses),
     prepared: plan.prepared,
-    unsaid: plan.unsaid,
+    unsaid: lossesInWords(plan.unsaid),
     materials: plan.materials.map((material) => sheetMaterial(material, plan, extras)),
     takeoff: extras.takeoff ?? [],
   };

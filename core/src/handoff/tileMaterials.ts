@@ -223,8 +223,3 @@ function newImages(materials: readonly Material[], known: readonly AssetImage[])
     .filter((key) => !keys.has(key) && key.startsWith('parcel:'))
     .map((key): AssetImage => ({ key, written: key.slice(7), relative: null, status: 'found', resolved: key.slice(7), how: 'one tile' }));
 }
-
-/** `2 faces reach over the border of their tile; what lies beyond is repeated`. */
-export function acrossInWords(across: number): string {
-  return `${across} ${across === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${across === 1 ? 'its' : 'their'} image repeats`;
-}

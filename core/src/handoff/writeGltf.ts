@@ -30,7 +30,7 @@ export async function writeGltf(
     return key === undefined ? null : (materials[indexOf.get(key) ?? -1] ?? null);
   };
   const losses = addGeometry(gltf, document, materialOf, createNamer());
-  plan.losses.push(...losses.filter((loss) => !plan.losses.includes(loss)));
+  plan.losses.push(...losses);
   gltf.getRoot().getAsset().generator = 'Kinkajou';
   const io = await gltfIo();
   if (variant === 'glb') {

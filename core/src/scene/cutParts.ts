@@ -1,3 +1,4 @@
+import type { Loss } from './loss.ts';
 import { identityTransform, type PolygonMesh, type SceneDocument, type SceneNode } from './document.ts';
 import { solidsOf } from './solids.ts';
 import { createCutter } from './submesh.ts';
@@ -15,7 +16,7 @@ interface Piece {
  * a group that holds its pieces, so that transforms, names and what hangs on it keep their places. Nodes keep their
  * numbers; pieces join at the end. Weights of shapes cannot drive several pieces and are left off, which is told.
  */
-export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): { document: SceneDocument; losses: string[] } {
+export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): { document: SceneDocument; losses: Loss[] } {
   const meshes = [...document.meshes];
   const pieces = new Map<number, (Piece & { at: number })[]>();
   const cut = (node: SceneNode): (Piece & { at: number })[] => {
@@ -26,7 +27,7 @@ export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): {
     });
   };
   const nodes = [...document.nodes];
-  const losses: string[] = [];
+  const losses: Loss[] = [];
   document.nodes.forEach((node, i) => {
     if (node.mesh < 0) return;
     const own = cut(node);
@@ -46,7 +47,7 @@ export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): {
       });
     }
     if (document.clips.some((clip) => clip.tracks.some((track) => track.node === i && track.path === 'weights')))
-      losses.push(`${node.name}: the clips of its shapes cannot drive ${own.length} pieces`);
+      losses.push({ code: 'shape.clips', part: node.name, count: own.length });
   });
   const clips = document.clips.map((clip) => ({ ...clip, tracks: clip.tracks.filter((track) => track.path !== 'weights' || !pieces.has(track.node)) }));
   return { document: { ...document, ...withUsedMeshes(nodes, meshes), clips }, losses };

@@ -1,3 +1,4 @@
+import type { Loss } from '../../scene/loss.ts';
 import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
 import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import type { ChannelName, ImageEntry } from '../../scene/material.ts';
@@ -29,7 +30,7 @@ const FIRST_ID = 1_000_000;
  * Writes a document as FBX 7.4 or 7.5: polygons kept, layers indexed as they are, units and axes as the document has
  * them. The same document always gives the same bytes.
  */
-export function writeFbx(document: SceneDocument, options: FbxWriteOptions = {}): { bytes: Uint8Array; losses: string[] } {
+export function writeFbx(document: SceneDocument, options: FbxWriteOptions = {}): { bytes: Uint8Array; losses: Loss[] } {
   const losses = new Losses();
   const tree = new FileBuilder(document, options, losses).build();
   return { bytes: options.form === 'text' ? writeAsciiFbx(tree) : writeBinaryFbx(tree), losses: losses.list() };
@@ -119,9 +120,11 @@ class FileBuilder {
         this.add(textureRecord(texture, title, channel.map, path));
         this.link(video, texture);
         this.link(texture, id, mapProperty(material, name as ChannelName));
-        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0) this.losses.add('FBX cannot say that a map is read inverted or scaled');
-        if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component)) this.losses.add('FBX cannot say which component of a map is read');
-        if (channel.map.wrap.includes('mirror')) this.losses.add('FBX has no mirrored wrap; such maps repeat');
+        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0)
+          this.losses.add({ code: 'fbx.inverted', material: material.key, channel: name as ChannelName });
+        if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component))
+          this.losses.add({ code: 'fbx.component', material: material.key, channel: name as ChannelName });
+        if (channel.map.wrap.includes('mirror')) this.losses.add({ code: 'fbx.mirror', material: material.key, channel: name as ChannelName });
       }
     }
   }
@@ -139,7 +142,7 @@ class FileBuilder {
     nodes.forEach((node, index) => {
       const id = this.newId();
       this.models.push(id);
-      if (node.transform.matrix) this.losses.add('FBX cannot say a sheared transform');
+      if (node.transform.matrix) this.losses.add({ code: 'fbx.shear' });
       this.add(modelRecord(node, transforms[index], id));
       this.link(id, node.parent < 0 ? 0 : this.models[node.parent]);
       const attributeId = this.newId();
@@ -150,7 +153,7 @@ class FileBuilder {
       }
       this.linkMaterials(node, id);
     });
-    if (lights.some((light) => light.kind === 'dome')) this.losses.add('FBX has no environment light; a point light stands in');
+    if (lights.some((light) => light.kind === 'dome')) this.losses.add({ code: 'fbx.dome' });
   }
 
   /** Slots are numbered by the order of links; a slot without material among others gets an empty one. */

@@ -1,3 +1,4 @@
+import type { Loss } from '../../scene/loss.ts';
 import type { AnimationSampler, Document, Node as GltfNode } from '@gltf-transform/core';
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import { decompose, isPlain, localMatrix } from '../../scene/matrix.ts';
@@ -8,7 +9,7 @@ type Path = 'translation' | 'rotation' | 'scale' | 'weights';
 const INTERPOLATION = { step: 'STEP', linear: 'LINEAR', cubic: 'CUBICSPLINE' } as const;
 
 /** Adds the clips. Motion of nodes with pivots is sampled as a whole; visibility has no track in glTF. */
-export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfNode[], losses: string[]): void {
+export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfNode[], losses: Loss[]): void {
   const buffer = gltf.getRoot().listBuffers()[0];
   for (const clip of document.clips) {
     if (clip.tracks.length === 0) continue;
@@ -32,7 +33,7 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
     for (const [node, tracks] of group(clip.tracks)) {
       const source = document.nodes[node];
       const moving = tracks.filter((track) => track.path !== 'weights' && track.path !== 'visible');
-      if (tracks.some((track) => track.path === 'visible')) losses.push('glTF has no motion of visibility');
+      if (tracks.some((track) => track.path === 'visible')) losses.push({ code: 'gltf.visibility' });
       for (const track of tracks) if (track.path === 'weights' && nodes[node].getMesh()) add(node, 'weights', track);
       if (isPlain(source.transform)) {
         for (const track of moving) {

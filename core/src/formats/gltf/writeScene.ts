@@ -1,3 +1,4 @@
+import type { Loss } from '../../scene/loss.ts';
 import type { Accessor, Buffer as GltfBuffer, Document, Material as GltfMaterial, Mesh, Node as GltfNode } from '@gltf-transform/core';
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
@@ -30,16 +31,15 @@ const JOINTS_PER_VERTEX = 4;
  * triangles, names as given by `nameOf`. `materialOf` gives the glTF material of a document material, or null.
  * Returns what glTF cannot hold, in words.
  */
-export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (index: number) => GltfMaterial | null, nameOf: GltfNamer): string[] {
+export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (index: number) => GltfMaterial | null, nameOf: GltfNamer): Loss[] {
   const document = reorient(given, Y_UP, 1);
-  const losses: string[] = [];
+  const losses: Loss[] = [];
   const writer = new SceneWriter(gltf, document, materialOf, nameOf);
   const nodes = writer.addNodes();
   writer.addSkins(nodes);
   writeClips(gltf, document, nodes, losses);
-  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area'))
-    losses.push('glTF has no area or environment lights; these are left out');
-  if (document.nodes.some((node) => node.transform.matrix)) losses.push('glTF nodes keep no shear');
+  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push({ code: 'gltf.lights' });
+  if (document.nodes.some((node) => node.transform.matrix)) losses.push({ code: 'gltf.shear' });
   return losses;
 }
 

@@ -60,12 +60,12 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   for (const [name, channel] of Object.entries(channels)) {
     if (!channel.map) {
       const unsaid = UNSAID.has(name as ChannelName) && saysMore(name as ChannelName, channel.value);
-      if (unsaid && workflow !== 'legacy') losses.add(`MTL has no word for ${name}`);
+      if (unsaid && workflow !== 'legacy') losses.add({ code: 'mtl.noWord', material: material.key, channel: name as ChannelName });
       continue;
     }
     const word = MAP_WORDS[name as ChannelName];
     const path = paths.get(channel.map.image);
-    if (!word || path === undefined) losses.add(`MTL has no word for maps of ${name}`);
+    if (!word || path === undefined) losses.add({ code: 'mtl.noMapWord', material: material.key, channel: name as ChannelName });
     else lines.push([word, ...options(channel.map, name as ChannelName, channel.value), path].join(' '));
   }
   return lines;

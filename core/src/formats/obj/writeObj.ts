@@ -32,11 +32,11 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
     out.line(`o ${names(oneLine(node.name))}`);
     writeMesh(out, mesh, node.materials, document, offsets, losses);
   });
-  if (document.nodes.some((node) => node.parent >= 0)) losses.add('OBJ has no hierarchy; parts stand where they are');
-  if (document.nodes.some((node) => node.camera >= 0)) losses.add('OBJ has no cameras');
-  if (document.nodes.some((node) => node.light >= 0)) losses.add('OBJ has no lights');
-  if (document.clips.length > 0) losses.add('OBJ has no motion');
-  if (document.skins.length > 0) losses.add('OBJ has no skins');
+  if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
+  if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
+  if (document.nodes.some((node) => node.light >= 0)) losses.add({ code: 'obj.lights' });
+  if (document.clips.length > 0) losses.add({ code: 'obj.motion' });
+  if (document.skins.length > 0) losses.add({ code: 'obj.skins' });
   const files = new Map([[`${options.name}.obj`, out.finish()]]);
   if (document.materials.length > 0) files.set(library, writeMtl(document, options.targetOf ?? plainTarget, losses));
   return { files, losses: losses.list() };
@@ -51,8 +51,8 @@ function writeMesh(
   losses: Losses,
 ): void {
   const [uv] = mesh.uvSets;
-  if (mesh.uvSets.length > 1) losses.add('OBJ has one UV set; further sets are left out');
-  if (mesh.shapes.length > 0) losses.add('OBJ has no morph targets');
+  if (mesh.uvSets.length > 1) losses.add({ code: 'obj.uvSets' });
+  if (mesh.shapes.length > 0) losses.add({ code: 'obj.morphs' });
   writePoints(out, mesh);
   if (uv) writeValues(out, 'vt', uv);
   if (mesh.normals) writeValues(out, 'vn', mesh.normals);

@@ -107,7 +107,7 @@ export function writeSkeletons(
   const tracks = document.clips[0]?.tracks ?? [];
   const weights = tracks.filter((track) => track.path === 'weights' && primOf(track.node));
   if (plan.joints.length === 0) {
-    if (weights.length > 0) losses.add('motion of morph targets needs a skeleton in USD and is left out');
+    if (weights.length > 0) losses.add({ code: 'usd.morphMotion' });
     return;
   }
   const skeleton = createPrim(nameUnder(SKELETON), 'Skeleton');

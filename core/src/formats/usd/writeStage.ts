@@ -1,3 +1,4 @@
+import type { Loss } from '../../scene/loss.ts';
 import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
 import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
@@ -23,7 +24,7 @@ export const TIME_CODES_PER_SECOND = 24;
  * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material, materials as
  * preview surfaces under a scope of their own. Polygons, units and axes stay as they are.
  */
-export function buildStage(document: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: string[] } {
+export function buildStage(document: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: Loss[] } {
   const losses = new Losses();
   const builder = new StageBuilder(document, options, losses);
   return { layer: builder.build(), losses: losses.list() };
@@ -74,7 +75,7 @@ class StageBuilder {
       metadata.endTimeCode = clip.end * TIME_CODES_PER_SECOND;
       metadata.timeCodesPerSecond = TIME_CODES_PER_SECOND;
     }
-    if (document.clips.length > 1) this.losses.add('USD holds one motion; further clips are left out');
+    if (document.clips.length > 1) this.losses.add({ code: 'usd.clips' });
     return { metadata, prims: [root] };
   }
 
@@ -124,7 +125,7 @@ class StageBuilder {
       return;
     }
     const onJoint = node.parent >= 0 && this.prims[node.parent] === null;
-    if (onJoint) this.losses.add('parts that hang on bones stand where they are; USD has no place for them under a joint');
+    if (onJoint) this.losses.add({ code: 'usd.onBone' });
     const parent = node.parent < 0 || onJoint ? this.root : (this.prims[node.parent] as PrimSpec);
     const parentPath = parent === this.root ? this.rootPath : this.paths[node.parent];
     const hasChildren = this.parents.has(index);

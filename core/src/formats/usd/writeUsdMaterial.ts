@@ -27,12 +27,13 @@ export function materialPrim(material: Material, path: string, images: Map<strin
   connect(prim, 'outputs:surface', 'token', `${path}/Surface.outputs:surface`);
   const surface = createPrim('Surface', 'Shader');
   set(surface, 'info:id', 'token', 'UsdPreviewSurface', true);
-  const network = new Network(path, images, uvName, losses);
+  const network = new Network(path, images, uvName, losses, material.key);
   if (material.workflow === 'specGloss') set(surface, 'inputs:useSpecularWorkflow', 'int', 1);
   for (const [name, channel] of Object.entries(material.channels)) {
     const place = INPUTS[name as ChannelName];
     if (!place || (name === 'specularColor' && material.workflow !== 'specGloss')) {
-      if (channel.map || saysMore(name as ChannelName, channel.value)) losses.add(`UsdPreviewSurface has no input for ${name}`);
+      if (channel.map || saysMore(name as ChannelName, channel.value))
+        losses.add({ code: 'usd.noInput', material: material.key, channel: name as ChannelName });
       continue;
     }
     const input = `inputs:${place.input}`;
@@ -70,6 +71,7 @@ class Network {
     private readonly images: Map<string, string>,
     private readonly uvName: (set: string | null) => string,
     private readonly losses: Losses,
+    private readonly material: string,
   ) {}
 
   /** Adds what reads a map; returns the output to connect to, or null when the image is unknown. */
@@ -79,7 +81,7 @@ class Network {
     const node = createPrim(`${channel}_map`, 'Shader');
     set(node, 'info:id', 'token', 'UsdUVTexture', true);
     set(node, 'inputs:file', 'asset', new AssetPath(/^(\.|\/|[a-z]+:)/i.test(file) ? file : `./${file}`));
-    set(node, 'inputs:sourceColorSpace', 'token', this.spaceWord(use.space));
+    set(node, 'inputs:sourceColorSpace', 'token', this.spaceWord(use.space, channel));
     set(node, 'inputs:wrapS', 'token', use.wrap[0]);
     set(node, 'inputs:wrapT', 'token', use.wrap[1]);
     const { scale, bias } = rangeOf(channel, use, value);
@@ -89,16 +91,15 @@ class Network {
     const place = INPUTS[channel];
     const vector = place?.type !== 'float';
     const output = use.component === 'rgb' ? (vector ? 'rgb' : 'r') : use.component === 'luminance' ? (vector ? 'rgb' : 'r') : use.component;
-    if (use.component === 'luminance') this.losses.add('USD cannot read the luminance of a map; its red stands in');
+    if (use.component === 'luminance') this.losses.add({ code: 'usd.luminance', material: this.material, channel });
     set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
     this.prims.push(node);
     return `${this.path}/${node.name}.outputs:${output}`;
   }
 
-  private spaceWord(space: ColourSpace): string {
+  private spaceWord(space: ColourSpace, channel: ChannelName): string {
     if (space === 'srgb_rec709_scene') return 'sRGB';
-    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space))
-      this.losses.add(`UsdPreviewSurface has no word for the colour space ${space}; such maps are read raw`);
+    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.losses.add({ code: 'usd.space', material: this.material, channel, detail: space });
     return space === 'unknown' ? 'auto' : 'raw';
   }
 

@@ -30,7 +30,7 @@ export function fillMesh(
   mesh.uvSets.forEach((layer, i) => primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer));
   mesh.colours.forEach((layer, i) => writeColour(prim, layer, i));
   if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
-  if (mesh.faceSmoothing || mesh.hardEdges) losses.add('USD has no smoothing groups or hard edges; normals say the same');
+  if (mesh.faceSmoothing || mesh.hardEdges) losses.add({ code: 'usd.smoothing' });
   writeShapes(prim, mesh, nameUnder, path);
   bind(prim, mesh, node, materialPaths, nameUnder);
   if (prim.properties.has('material:binding') || mesh.faceMaterial) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });

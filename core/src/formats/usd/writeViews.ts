@@ -34,6 +34,6 @@ export function lightPrim(light: Light, losses: Losses): PrimSpec {
     set(prim, 'inputs:shaping:cone:angle', 'float', light.outerAngle / 2);
     set(prim, 'inputs:shaping:cone:softness', 'float', light.outerAngle > 0 ? 1 - light.innerAngle / light.outerAngle : 0);
   }
-  if (!light.castsShadow) losses.add('lights that cast no shadow cast one in USD');
+  if (!light.castsShadow) losses.add({ code: 'usd.shadow' });
   return prim;
 }

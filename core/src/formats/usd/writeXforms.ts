@@ -29,10 +29,10 @@ export function addTransform(prim: PrimSpec, node: SceneNode, placed: Matrix4 | 
     order.push(name);
   };
   const moving = placed ? [] : tracks.filter((track) => track.path !== 'weights');
-  if (placed && tracks.length > 0) losses.add('motion of parts that hang on bones is left out');
+  if (placed && tracks.length > 0) losses.add({ code: 'usd.boneMotion' });
   if (parts.matrix) {
     add('transform', 'matrix4d', Float64Array.from(parts.matrix));
-    if (moving.length > 0) losses.add('motion of sheared nodes is left out');
+    if (moving.length > 0) losses.add({ code: 'usd.shearMotion' });
   } else {
     const samplesOf = (path: Track['path'], convert: (v: number[]) => UsdValue) => {
       const track = moving.find((other) => other.path === path);

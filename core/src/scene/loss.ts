@@ -1,0 +1,82 @@
+import type { ChannelName } from './material.ts';
+
+/** What a written model, or a plan, cannot hold of what was given. Sentences are made by {@link lossInWords}. */
+export interface Loss {
+  code: LossCode;
+  /** Key of the material that it is about. */
+  material?: string;
+  channel?: ChannelName;
+  part?: string;
+  /** A number, or a name, that belongs into the sentence. */
+  count?: number;
+  detail?: string;
+}
+
+const SENTENCES = {
+  'map.noPlace': ({ channel, detail }) => `the map of ${channel} has no place in ${detail}`,
+  'value.noPlace': ({ channel, detail }) => `${channel} has no place in ${detail}`,
+  'map.missing': ({ channel }) => `the image of ${channel} is missing; its value stands alone`,
+  'map.ownReading': ({ channel }) => `${channel} has its own UV set, transform or wrap, which one packed image cannot keep`,
+  'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
+  'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
+  'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
+  'tile.across': ({ count = 1 }) =>
+    `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
+  'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
+  'up.fixed': () => 'glTF is always Y up',
+  'patch.missed': ({ detail = '' }) => detail,
+  'fbx.inverted': () => 'FBX cannot say that a map is read inverted or scaled',
+  'fbx.component': () => 'FBX cannot say which component of a map is read',
+  'fbx.mirror': () => 'FBX has no mirrored wrap; such maps repeat',
+  'fbx.shear': () => 'FBX cannot say a sheared transform',
+  'fbx.dome': () => 'FBX has no environment light; a point light stands in',
+  'mtl.noWord': ({ channel }) => `MTL has no word for ${channel}`,
+  'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channel}`,
+  'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
+  'obj.cameras': () => 'OBJ has no cameras',
+  'obj.lights': () => 'OBJ has no lights',
+  'obj.motion': () => 'OBJ has no motion',
+  'obj.skins': () => 'OBJ has no skins',
+  'obj.uvSets': () => 'OBJ has one UV set; further sets are left out',
+  'obj.morphs': () => 'OBJ has no morph targets',
+  'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
+  'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',
+  'usd.space': ({ detail }) => `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
+  'usd.boneMotion': () => 'motion of parts that hang on bones is left out',
+  'usd.shearMotion': () => 'motion of sheared nodes is left out',
+  'usd.smoothing': () => 'USD has no smoothing groups or hard edges; normals say the same',
+  'usd.morphMotion': () => 'motion of morph targets needs a skeleton in USD and is left out',
+  'usd.shadow': () => 'lights that cast no shadow cast one in USD',
+  'usd.clips': () => 'USD holds one motion; further clips are left out',
+  'usd.onBone': () => 'parts that hang on bones stand where they are; USD has no place for them under a joint',
+  'gltf.visibility': () => 'glTF has no motion of visibility',
+  'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
+  'gltf.shear': () => 'glTF nodes keep no shear',
+} satisfies Record<string, (loss: Omit<Loss, 'code'>) => string>;
+
+export type LossCode = keyof typeof SENTENCES;
+
+export const LOSS_CODES = Object.keys(SENTENCES) as LossCode[];
+
+/** One loss for people, with the material that it is about before it. */
+export function lossInWords({ code, ...loss }: Loss): string {
+  const sentence = SENTENCES[code](loss);
+  return loss.material === undefined ? sentence : `${loss.material}: ${sentence}`;
+}
+
+/** Each loss once, in the order in which they were met. */
+export function distinctLosses(losses: readonly Loss[]): Loss[] {
+  return [...new Map(losses.map((loss) => [JSON.stringify(loss), loss])).values()];
+}
+
+/** Losses for people, each sentence once. */
+export function lossesInWords(losses: readonly Loss[]): string[] {
+  return [...new Set(losses.map(lossInWords))];
+}
+
+/** Losses of words, not of looks: the tables of the sheet tell which component, which range and which space. */
+const UNSAID: ReadonlySet<LossCode> = new Set(['fbx.inverted', 'fbx.component', 'usd.space']);
+
+export function isUnsaid({ code }: Loss): boolean {
+  return UNSAID.has(code);
+}
