@@ -1,0 +1,445 @@
+import { Cloud } from './cloud.ts';
+import { type Difference, difference } from './difference.ts';
+import type { WorldPart } from './worldParts.ts';
+
+/** Shares of the whole's size, and values, within which two models count as the same. */
+export const GEOMETRY_TOLERANCE = {
+  /** Of the longest side: single floats keep seven digits, and writers round to six. */
+  place: 1e-5,
+  /** Of a UV: a tenth of a texel of 4,096. */
+  uv: 2.5e-5,
+  /** Sine of the angle between normals: about a degree, since some formats keep ten bits. */
+  normal: 0.02,
+  /** One and a half steps of 8 bits. */
+  colour: 1.5 / 255,
+  /** Of an area. */
+  area: 1e-4,
+} as const;
+
+/**
+ * Compares two models part by part, by what is to be seen: places of corners, faces, which way they look, normals, UV
+ * sets, colours and the material of each face. How they are held (order, triangles or polygons, split vertices, nodes)
+ * does not count. Parts are matched by name, else by their place; what cannot be matched is compared as a whole, so that
+ * merged and cut parts are the same. Linear in corners.
+ */
+export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]): Difference[] {
+  const size = sizeOf(a) || sizeOf(b);
+  if (size === 0) return [];
+  const found: Difference[] = [];
+  const [unit, scaled] = settleUnit(a, b, size);
+  if (unit) found.push(unit);
+  const [axes, turned] = settleAxes(a, scaled, size);
+  if (axes) found.push(axes);
+  const { pairs, onlyA, onlyB } = matchParts(a, turned, size);
+  for (const [one, two] of pairs) found.push(...compareParts(one, two, size));
+  found.push(...compareRest(onlyA, onlyB, size));
+  return found;
+}
+
+type Bounds = { min: number[]; max: number[] };
+
+function boundsOf(parts: readonly Pick<WorldPart, 'points'>[]): Bounds {
+  const [min, max] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
+  for (const { points } of parts)
+    for (let i = 0; i < points.length; i += 1) {
+      const k = i % 3;
+      if (points[i] < min[k]) min[k] = points[i];
+      if (points[i] > max[k]) max[k] = points[i];
+    }
+  return { min, max };
+}
+
+function sizeOf(parts: readonly WorldPart[]): number {
+  const { min, max } = boundsOf(parts);
+  return Math.max(0, ...max.map((value, k) => value - min[k]));
+}
+
+function diagonal(parts: readonly WorldPart[]): number {
+  const { min, max } = boundsOf(parts);
+  return Math.hypot(...max.map((value, k) => value - min[k]));
+}
+
+/** Another unit: everything is larger by one factor. The rest is compared at the same size. */
+function settleUnit(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+  const factor = diagonal(b) / diagonal(a);
+  if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
+  const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
+  // A part that is gone makes the whole smaller, too; only what fits at another size is a unit.
+  if (Math.max(...ROTATIONS.map((turn) => shareThere(a, rotated(scaled, turn), size))) < 0.9) return [null, b];
+  const message = `the whole is ${Number(factor.toPrecision(4))} times as large`;
+  return [difference('model.unit', message, { measured: factor, allowed: 1e-3 }), scaled];
+}
+
+/** The 24 turns that take axes to axes. */
+const ROTATIONS: readonly number[][] = rotations();
+
+function rotations(): number[][] {
+  const out: number[][] = [];
+  for (const [x, y, z] of [
+    [0, 1, 2],
+    [0, 2, 1],
+    [1, 0, 2],
+    [1, 2, 0],
+    [2, 0, 1],
+    [2, 1, 0],
+  ])
+    for (const sx of [1, -1])
+      for (const sy of [1, -1])
+        for (const sz of [1, -1]) {
+          const rows = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+          rows[x] = sx;
+          rows[3 + y] = sy;
+          rows[6 + z] = sz;
+          const [a, b, c, d, e, f, g, h, i] = rows;
+          if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) === 1) out.push(rows);
+        }
+  return out;
+}
+
+function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
+  const out = new Float64Array(vectors.length);
+  for (let at = 0; at < vectors.length; at += 3)
+    for (let k = 0; k < 3; k += 1) out[at + k] = rows[k * 3] * vectors[at] + rows[k * 3 + 1] * vectors[at + 1] + rows[k * 3 + 2] * vectors[at + 2];
+  return out;
+}
+
+function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPart[] {
+  return parts.map((part) => ({ ...part, points: turnVectors(part.points, rows), normals: part.normals && turnVectors(part.normals, rows) }));
+}
+
+/** Other axes: everything lies on another side. The rest is compared as it would stand. */
+function settleAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+  if (shareThere(a, b, size) > 0.9) return [null, b];
+  for (const rows of ROTATIONS) {
+    const turned = rotated(b, rows);
+    if (shareThere(a, turned, size) < 0.9) continue;
+    return [difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' }), turned];
+  }
+  return [null, b];
+}
+
+function axesInWords(rows: readonly number[]): string {
+  return [0, 1, 2]
+    .map((k) => {
+      const axis = [0, 1, 2].find((j) => rows[k * 3 + j] !== 0) ?? 0;
+      return `${rows[k * 3 + axis] < 0 ? '-' : ''}${'xyz'[axis]}`;
+    })
+    .join(' ');
+}
+
+const SAMPLES = 600;
+
+/** Share of the places of one that are there in the other, over some of them. */
+function shareThere(a: readonly WorldPart[], b: readonly WorldPart[], size: number): number {
+  const cloud = new Cloud(toleranceOf(a, size));
+  for (const { points } of b) for (let at = 0; at < points.length; at += 3) cloud.add(points[at], points[at + 1], points[at + 2]);
+  let [there, all] = [0, 0];
+  const total = a.reduce((sum, { points }) => sum + points.length / 3, 0);
+  const step = Math.max(1, Math.floor(total / SAMPLES));
+  let index = 0;
+  for (const { points } of a)
+    for (let at = 0; at < points.length; at += 3, index += 1) {
+      if (index % step !== 0) continue;
+      all += 1;
+      if (cloud.find(points[at], points[at + 1], points[at + 2]) >= 0) there += 1;
+    }
+  return all === 0 ? 0 : there / all;
+}
+
+/** Far from the origin single floats are coarser than the size alone would tell. */
+function toleranceOf(parts: readonly WorldPart[], size: number): number {
+  const { min, max } = boundsOf(parts);
+  const farthest = Math.max(...[...min, ...max].map((value) => (Number.isFinite(value) ? Math.abs(value) : 0)));
+  return Math.max(GEOMETRY_TOLERANCE.place * size, farthest * 5e-7);
+}
+
+interface Matched {
+  pairs: [WorldPart, WorldPart][];
+  onlyA: WorldPart[];
+  onlyB: WorldPart[];
+}
+
+/** By name; then by equal boxes, for parts that were renamed. */
+function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Matched {
+  const byName = new Map(b.map((part) => [part.name, part]));
+  const pairs: [WorldPart, WorldPart][] = [];
+  const onlyA: WorldPart[] = [];
+  const left = new Set(b);
+  for (const part of a) {
+    const same = byName.get(part.name);
+    if (same && left.has(same)) {
+      pairs.push([part, same]);
+      left.delete(same);
+    } else onlyA.push(part);
+  }
+  const tolerance = toleranceOf(a, size) * 4;
+  const rest = onlyA.filter((part) => {
+    const own = boundsOf([part]);
+    const twin = [...left].find((other) => {
+      const box = boundsOf([other]);
+      return [...own.min, ...own.max].every((value, k) => Math.abs(value - [...box.min, ...box.max][k]) <= tolerance);
+    });
+    if (!twin) return true;
+    pairs.push([part, twin]);
+    left.delete(twin);
+    return false;
+  });
+  return { pairs, onlyA: rest, onlyB: [...left] };
+}
+
+/** What has no counterpart: missing and added, unless both are the same as a whole. */
+function compareRest(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
+  if (a.length > 0 && b.length > 0) {
+    const [one, two] = [joined(a), joined(b)];
+    if (shareThere([one], [two], size) > 0.999 && shareThere([two], [one], size) > 0.999) return compareParts(one, two, size);
+  }
+  return [
+    ...a.map(({ title }) => difference('part.missing', `the part ${title} is not there`, { part: title })),
+    ...b.map(({ title }) => difference('part.added', `the part ${title} is there besides`, { part: title })),
+  ];
+}
+
+/** Several parts as one, for those that were merged or cut. */
+function joined(parts: readonly WorldPart[]): WorldPart {
+  const all = (of: (part: WorldPart) => Float64Array) => Float64Array.from(parts.flatMap((part) => [...of(part)]));
+  const sets = Math.min(...parts.map(({ uvSets }) => uvSets.length));
+  const colours = Math.min(...parts.map((part) => part.colours.length));
+  return {
+    name: '',
+    title: parts.map(({ title }) => title).join(', '),
+    faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),
+    points: all(({ points }) => points),
+    normals: parts.every(({ normals }) => normals) ? all(({ normals }) => normals ?? new Float64Array(0)) : null,
+    uvSets: Array.from({ length: sets }, (_, i) => all(({ uvSets }) => uvSets[i])),
+    colours: Array.from({ length: colours }, (_, i) => all((part) => part.colours[i])),
+    materials: parts.flatMap(({ materials }) => materials),
+  };
+}
+
+function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
+  const tolerance = toleranceOf([a, b], size);
+  const [one, two] = [look(a, tolerance), look(b, tolerance)];
+  const [there, back] = [matchPlaces(one.cloud, two.cloud), matchPlaces(two.cloud, one.cloud)];
+  const [lost, gained] = [there, back].map((matches) => matches.reduce((sum, index) => sum + Number(index < 0), 0));
+  const at = { part: a.title };
+  if (lost + gained > 0) {
+    if (isSameShape(one, two, tolerance))
+      return [difference('part.moved', `${a.title} stands elsewhere, or is turned`, { ...at, measured: apart(one.cloud, two.cloud), allowed: tolerance })];
+    return [
+      difference('shape.points', `${a.title}: ${lost} of ${one.cloud.size} places are not there, ${gained} are there besides`, {
+        ...at,
+        measured: lost + gained,
+        allowed: 0,
+      }),
+    ];
+  }
+  const out: Difference[] = [];
+  const faces = compareFaces(one, two);
+  if (faces) out.push(difference('shape.faces', `${a.title}: ${faces}`, { ...at, measured: two.triangles, allowed: one.triangles }));
+  const turned = countTurned(one, two, there);
+  if (turned > 0)
+    out.push(
+      difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...at, measured: turned, allowed: 0 }),
+    );
+  out.push(...compareAttributes(a, b, one, two, there));
+  const materials = compareMaterialsOfFaces(one, two, there);
+  if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...at, measured: materials, allowed: null }));
+  return out;
+}
+
+/** A part by its places: what meets there. */
+interface Look {
+  part: WorldPart;
+  cloud: Cloud;
+  /** Number of the place per corner. */
+  placeOf: Int32Array;
+  /** x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles changes. */
+  facing: Float64Array;
+  triangles: number;
+  area: number;
+  /** Triangles without area, which some writers leave out. */
+  thin: number;
+  areas: Map<string, number>;
+}
+
+function look(part: WorldPart, tolerance: number): Look {
+  const { points, faces, materials } = part;
+  const cloud = new Cloud(tolerance);
+  const placeOf = new Int32Array(points.length / 3);
+  for (let corner = 0; corner < placeOf.length; corner += 1) placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
+  const facing = new Float64Array(cloud.size * 3);
+  const areas = new Map<string, number>();
+  let [start, triangles, area, thin] = [0, 0, 0, 0];
+  faces.forEach((count, face) => {
+    triangles += Math.max(0, count - 2);
+    const normal = faceVector(points, start, count);
+    const length = Math.hypot(...normal);
+    area += length / 2;
+    areas.set(materials[face], (areas.get(materials[face]) ?? 0) + length / 2);
+    for (let k = 0; k < count; k += 1) {
+      const angle = cornerAngle(points, start, count, k);
+      if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
+      if (length === 0) continue;
+      for (let axis = 0; axis < 3; axis += 1) facing[placeOf[start + k] * 3 + axis] += (angle * normal[axis]) / length;
+    }
+    start += count;
+  });
+  return { part, cloud, placeOf, facing, triangles, area, thin, areas };
+}
+
+/** Twice the vector area of a face, by Newell. */
+function faceVector(points: Float64Array, start: number, count: number): [number, number, number] {
+  const out: [number, number, number] = [0, 0, 0];
+  const [ox, oy, oz] = [points[start * 3], points[start * 3 + 1], points[start * 3 + 2]];
+  for (let k = 1; k + 1 < count; k += 1) {
+    const [p, q] = [(start + k) * 3, (start + k + 1) * 3];
+    const [ux, uy, uz] = [points[p] - ox, points[p + 1] - oy, points[p + 2] - oz];
+    const [vx, vy, vz] = [points[q] - ox, points[q + 1] - oy, points[q + 2] - oz];
+    out[0] += uy * vz - uz * vy;
+    out[1] += uz * vx - ux * vz;
+    out[2] += ux * vy - uy * vx;
+  }
+  return out;
+}
+
+function cornerAngle(points: Float64Array, start: number, count: number, k: number): number {
+  const [here, before, after] = [k, (k + count - 1) % count, (k + 1) % count].map((corner) => (start + corner) * 3);
+  const [ux, uy, uz] = [points[before] - points[here], points[before + 1] - points[here + 1], points[before + 2] - points[here + 2]];
+  const [vx, vy, vz] = [points[after] - points[here], points[after + 1] - points[here + 1], points[after + 2] - points[here + 2]];
+  return Math.atan2(Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
+}
+
+/** For each place of one cloud the one of the other, or -1. */
+function matchPlaces(from: Cloud, to: Cloud): Int32Array {
+  const { places } = from;
+  return Int32Array.from({ length: from.size }, (_, i) => to.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2]));
+}
+
+function centreOf({ places, size }: Cloud): [number, number, number] {
+  const sum: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < places.length; i += 1) sum[i % 3] += places[i];
+  return sum.map((value) => value / size) as [number, number, number];
+}
+
+function apart(a: Cloud, b: Cloud): number {
+  const [one, two] = [centreOf(a), centreOf(b)];
+  return Math.hypot(...one.map((value, k) => value - two[k]));
+}
+
+/** The same distances from the middle, in order: a moved or turned part keeps them. */
+function isSameShape(a: Look, b: Look, tolerance: number): boolean {
+  if (a.cloud.size !== b.cloud.size) return false;
+  const distances = ({ cloud }: Look) => {
+    const [x, y, z] = centreOf(cloud);
+    return Float64Array.from({ length: cloud.size }, (_, i) =>
+      Math.hypot(cloud.places[i * 3] - x, cloud.places[i * 3 + 1] - y, cloud.places[i * 3 + 2] - z),
+    ).sort();
+  };
+  const [one, two] = [distances(a), distances(b)];
+  return one.every((value, i) => Math.abs(value - two[i]) <= tolerance * 4);
+}
+
+function compareFaces(a: Look, b: Look): string | null {
+  const apartBy = Math.abs(a.area - b.area);
+  if (apartBy > GEOMETRY_TOLERANCE.area * Math.max(a.area, b.area)) return `its area is ${b.area.toPrecision(5)} square metres, not ${a.area.toPrecision(5)}`;
+  const few = a.triangles - a.thin;
+  if (b.triangles <= a.triangles + b.thin && b.triangles >= few) return null;
+  return `${b.triangles} triangles, not ${a.triangles}`;
+}
+
+function countTurned(a: Look, b: Look, matches: Int32Array): number {
+  let turned = 0;
+  matches.forEach((other, i) => {
+    const [at, to] = [i * 3, other * 3];
+    const dot = a.facing[at] * b.facing[to] + a.facing[at + 1] * b.facing[to + 1] + a.facing[at + 2] * b.facing[to + 2];
+    const [one, two] = [Math.hypot(a.facing[at], a.facing[at + 1], a.facing[at + 2]), Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2])];
+    // Where faces cancel out each other nothing can be told.
+    if (one > 0.05 && (two < 0.5 * one || dot < 0.5 * one * two)) turned += 1;
+  });
+  return turned;
+}
+
+interface Attribute {
+  code: 'shape.normals' | 'shape.uv' | 'shape.colours';
+  title: string;
+  size: number;
+  allowed: number;
+  a: Float64Array | null;
+  b: Float64Array | null;
+}
+
+function compareAttributes(a: WorldPart, b: WorldPart, one: Look, two: Look, matches: Int32Array): Difference[] {
+  const { normal, uv, colour } = GEOMETRY_TOLERANCE;
+  const attributes: Attribute[] = [
+    { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },
+    ...a.uvSets.map((own, i): Attribute => ({ code: 'shape.uv', title: `UV set ${i + 1}`, size: 2, allowed: uv, a: own, b: b.uvSets[i] ?? null })),
+    ...a.colours.map((own, i): Attribute => ({ code: 'shape.colours', title: `colours ${i + 1}`, size: 3, allowed: colour, a: own, b: b.colours[i] ?? null })),
+  ];
+  return attributes.flatMap(({ code, title, size, allowed, a: own, b: other }) => {
+    if (!own) return [];
+    if (!other) return [difference(code, `${a.title}: the ${title} are not there`, { part: a.title, measured: 'none', allowed })];
+    const back = matchPlaces(two.cloud, one.cloud);
+    const off = countOff(one, own, two, other, matches, size, allowed) + countOff(two, other, one, own, back, size, allowed);
+    return off === 0 ? [] : [difference(code, `${a.title}: the ${title} differ at ${off} corners`, { part: a.title, measured: off, allowed })];
+  });
+}
+
+/** Corners whose value no corner at the same place of the other has. */
+function countOff(a: Look, values: Float64Array, b: Look, others: Float64Array, matches: Int32Array, size: number, allowed: number): number {
+  const lists = cornersByPlace(b);
+  let off = 0;
+  for (let corner = 0; corner < a.placeOf.length; corner += 1) {
+    const place = matches[a.placeOf[corner]];
+    const at = corner * size;
+    let near = false;
+    for (let i = lists.starts[place]; i < lists.starts[place + 1] && !near; i += 1) {
+      const to = lists.corners[i] * size;
+      near = true;
+      for (let k = 0; k < size && near; k += 1) near = Math.abs(values[at + k] - others[to + k]) <= allowed;
+    }
+    if (!near) off += 1;
+  }
+  return off;
+}
+
+/** Corners sorted by their place. */
+function cornersByPlace({ placeOf, cloud }: Look): { starts: Uint32Array; corners: Uint32Array } {
+  const starts = new Uint32Array(cloud.size + 1);
+  for (const place of placeOf) starts[place + 1] += 1;
+  for (let i = 0; i < cloud.size; i += 1) starts[i + 1] += starts[i];
+  const next = starts.slice();
+  const corners = new Uint32Array(placeOf.length);
+  placeOf.forEach((place, corner) => {
+    corners[next[place]] = corner;
+    next[place] += 1;
+  });
+  return { starts, corners };
+}
+
+/** What is wrong with the materials of faces, in words; null where nothing is. */
+function compareMaterialsOfFaces(a: Look, b: Look, matches: Int32Array): string | null {
+  for (const [name, area] of a.areas) {
+    const other = b.areas.get(name) ?? 0;
+    if (Math.abs(other - area) > GEOMETRY_TOLERANCE.area * Math.max(a.area, area))
+      return `${name || 'no material'} covers ${other.toPrecision(4)} square metres, not ${area.toPrecision(4)}`;
+  }
+  const [one, two] = [materialsByPlace(a), materialsByPlace(b)];
+  let off = 0;
+  matches.forEach((other, i) => {
+    if (one[i] !== two[other]) off += 1;
+  });
+  return off === 0 ? null : `faces at ${off} places have other materials`;
+}
+
+/** Names of the materials that meet at each place, in order. */
+function materialsByPlace({ part, placeOf, cloud }: Look): string[] {
+  const sets = Array.from({ length: cloud.size }, () => new Set<string>());
+  let corner = 0;
+  part.faces.forEach((count, face) => {
+    for (let k = 0; k < count; k += 1, corner += 1) sets[placeOf[corner]].add(part.materials[face]);
+  });
+  return sets.map((names) => [...names].sort().join('\n'));
+}

@@ -1,0 +1,113 @@
+import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
+import { cleanName } from '../parcel/names.ts';
+import { determinant3, geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
+
+/** A part as anything sees it: corners at their places in Y-up metres, whatever nodes, axes and units hold them. */
+export interface WorldPart {
+  /** As every format can write it, with an occurrence number where it repeats. */
+  name: string;
+  /** As its own file writes it. */
+  title: string;
+  /** Corners per face. */
+  faces: Uint32Array;
+  /** x, y, z per corner. */
+  points: Float64Array;
+  /** x, y, z per corner; null where the file has none. */
+  normals: Float64Array | null;
+  /** u, v per corner, per set. */
+  uvSets: Float64Array[];
+  /** r, g, b per corner, per set. */
+  colours: Float64Array[];
+  /** Name of the material per face. */
+  materials: string[];
+}
+
+/** Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them. */
+export function worldParts(document: SceneDocument): WorldPart[] {
+  const worlds = worldMatrices(document.nodes);
+  const into = toYUpMetres(document.axes, document.metresPerUnit);
+  const seen = new Map<string, number>();
+  return document.nodes.flatMap((node, i) => {
+    const mesh = document.meshes[node.mesh];
+    if (!mesh || mesh.faceCounts.length === 0) return [];
+    const matrix = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
+    const plain = plainName(node.name);
+    const count = (seen.get(plain) ?? 0) + 1;
+    seen.set(plain, count);
+    const name = count === 1 ? plain : `${plain} (${count})`;
+    const names = node.materials.map((index) => document.materials[index]?.name ?? '');
+    return [{ name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names) }];
+  });
+}
+
+/** Letters, digits and `_`; USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
+function plainName(name: string): string {
+  return cleanName(name)
+    .toLowerCase()
+    .replaceAll('-', '_')
+    .replace(/_mesh(_\d+)?$/, '');
+}
+
+function materialsOf({ faceMaterial, faceCounts }: PolygonMesh, names: readonly string[]): string[] {
+  return Array.from(faceCounts, (_, face) => names[faceMaterial ? faceMaterial[face] : 0] ?? '');
+}
+
+function worldMesh(mesh: PolygonMesh, matrix: Matrix4): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'uvSets' | 'colours'> {
+  const order = cornerOrder(mesh, determinant3(matrix) < 0);
+  const points = new Float64Array(order.length * 3);
+  order.forEach((corner, i) => {
+    const at = mesh.faceCorners[corner] * 3;
+    points.set(transformPoint(matrix, mesh.points[at], mesh.points[at + 1], mesh.points[at + 2]), i * 3);
+  });
+  const cornerFaces = facesOfCorners(mesh);
+  const spread = (layer: Layer, size: number) => {
+    const out = new Float64Array(order.length * size);
+    order.forEach((corner, i) => {
+      const entry = layerEntry(layer, corner, mesh.faceCorners[corner], cornerFaces[corner]) * layer.size;
+      for (let k = 0; k < size; k += 1) out[i * size + k] = layer.values[entry + k];
+    });
+    return out;
+  };
+  return {
+    faces: mesh.faceCounts,
+    points,
+    normals: mesh.normals && turned(spread(mesh.normals, 3), matrix),
+    uvSets: mesh.uvSets.map((layer) => spread(layer, 2)),
+    colours: mesh.colours.map((layer) => spread(layer, 3)),
+  };
+}
+
+/** Corners face by face, each face the other way round where the part is mirrored. */
+function cornerOrder({ faceCounts, faceCorners }: PolygonMesh, mirrored: boolean): Uint32Array {
+  const order = Uint32Array.from({ length: faceCorners.length }, (_, i) => i);
+  if (!mirrored) return order;
+  let start = 0;
+  for (const count of faceCounts) {
+    order.subarray(start, start + count).reverse();
+    start += count;
+  }
+  return order;
+}
+
+function facesOfCorners({ faceCounts, faceCorners }: PolygonMesh): Uint32Array {
+  const out = new Uint32Array(faceCorners.length);
+  let start = 0;
+  faceCounts.forEach((count, face) => {
+    out.fill(face, start, start + count);
+    start += count;
+  });
+  return out;
+}
+
+/** Normals follow the inverse transpose, and have length 1 again. */
+function turned(normals: Float64Array, matrix: Matrix4): Float64Array {
+  const c = normalCofactors(matrix);
+  const sign = determinant3(matrix) < 0 ? -1 : 1;
+  for (let at = 0; at < normals.length; at += 3) {
+    const [x, y, z] = [normals[at], normals[at + 1], normals[at + 2]];
+    const out = [c[0] * x + c[3] * y + c[6] * z, c[1] * x + c[4] * y + c[7] * z, c[2] * x + c[5] * y + c[8] * z];
+    const length = Math.hypot(...out) || 1;
+    for (let k = 0; k < 3; k += 1) normals[at + k] = (sign * out[k]) / length;
+  }
+  return normals;
+}
