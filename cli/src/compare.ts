@@ -1,12 +1,17 @@
 import type { Reading } from '@kinkajou/core/compare/channelField';
-import { readCarelessly } from '@kinkajou/core/compare/careless';
+import type { ChannelDifference } from '@kinkajou/core/compare/compareMaterials';
+import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
 import { compareReadings, type MaterialPair } from '@kinkajou/core/compare/compareReadings';
-import { baseColourVerdict } from '@kinkajou/core/compare/verdict';
+import { readCarelessly } from '@kinkajou/core/compare/careless';
+import { type Difference, difference, isDifferent } from '@kinkajou/core/compare/difference';
+import { baseColourVerdict, type MaterialDifference } from '@kinkajou/core/compare/verdict';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { openPackage, packagePairs, packageReading } from '@kinkajou/core/handoff/openPackage';
+import { comparePackage, sheetOfPackage, sideOf } from '@kinkajou/core/handoff/compareHandoff';
+import { listModels } from '@kinkajou/core/inspect';
+import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
-import { mendLevel, mendWithFacts } from './facts.ts';
+import { type MendedAsset, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 
@@ -17,46 +22,87 @@ interface CompareOptions {
   json?: boolean;
 }
 
-/** Compares what a model says with what a package says; exit 1 where the unlit base colours are not equal within rounding. */
-export async function runCompare(path: string, packagePath: string | undefined, options: CompareOptions, output: Output): Promise<number> {
+interface Compared {
+  asset: string;
+  verdict: 'same' | 'different';
+  differences: Difference[];
+  channels: MaterialDifference[];
+}
+
+/**
+ * Compares a model with another one, or with a package that was made of it; alone, with how a careless reader would see
+ * it. Exit 1 on any difference that no loss explains.
+ */
+export async function runCompare(path: string, other: string | undefined, options: CompareOptions, output: Output): Promise<number> {
   const steps = Number(options.limit);
   if (!(steps >= 0)) throw new KinkajouError('call.limit', `--limit is "${options.limit}"`, {}, 'Give a number of steps of 8 bits, such as 1.5.');
   const level = mendLevel(options.mend);
-  const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
-    const { asset, state } = await mendWithFacts(given, level, output);
-    const source: Reading = { materials: state.materials, images: state.images, metresPerUnit: asset.source.metresPerUnit, read: asset.read };
-    const own = state.materials.map(({ key }): MaterialPair => ({ key, a: key, b: key }));
+  const { results, unreadable } = await withAssets(path, options.search, output, async (given): Promise<Compared> => {
+    const mended = await mendWithFacts(given, level, output);
+    const { name } = mended.asset.source;
     const progress = (done: number, total: number) => output.message(`comparing ${done + 1} of ${total}`);
-    const compare = (other: Reading, pairs: MaterialPair[]) => compareReadings(source, other, pairs, { limit: steps / 255, progress });
-    if (packagePath === undefined)
-      return { name: asset.source.name, differences: await compare({ ...source, materials: readCarelessly(state.materials) }, own) };
-    const opened = await openSource(packagePath, limitsFromEnvironment());
+    const how = { limit: steps / 255, progress };
+    if (other === undefined) return compareCarelessly(mended, how);
+    const opened = await openSource(other, limitsFromEnvironment());
     try {
-      const made = await openPackage(opened.source);
-      return { name: asset.source.name, differences: await compare(packageReading(made), packagePairs(made.sheet)) };
+      const found = await compareWith(mended, opened.source, how);
+      return { asset: name, verdict: isDifferent(found.differences) ? 'different' : 'same', ...found };
     } finally {
       await opened.source.close();
     }
   });
-  const told = results.map(({ name, differences }) => ({ asset: name, baseColour: baseColourVerdict(differences), differences }));
-  if (options.json) output.json({ compared: told });
-  else for (const { asset, baseColour, differences } of told) tell(asset, baseColour, differences, output);
-  return unreadable > 0 || told.some(({ baseColour }) => !baseColour.equal) ? EXIT.errorsRemain : EXIT.done;
+  if (options.json) output.json({ compared: results });
+  else for (const one of results) tell(one, output);
+  return unreadable > 0 || results.some(({ verdict }) => verdict === 'different') ? EXIT.errorsRemain : EXIT.done;
 }
 
-function tell(
-  asset: string,
-  { equal, largest, compared }: ReturnType<typeof baseColourVerdict>,
-  differences: Awaited<ReturnType<typeof compareReadings>>,
-  output: Output,
-): void {
-  const verdict = compared === 0 ? 'no base colour to compare' : equal ? 'unlit base colour equal within rounding' : 'unlit base colour differs';
-  output.text(`${asset}: ${verdict}, at most ${(largest * 255).toFixed(2)}/255 apart`);
-  for (const { material, channels } of differences) {
-    for (const { channel, kind, mean, largest: most, deltaE, beyond, limit } of channels) {
+type How = { limit: number; progress: (done: number, total: number) => void };
+
+async function compareCarelessly({ asset, state }: MendedAsset, how: How): Promise<Compared> {
+  const { materials, images } = state;
+  const source: Reading = { materials, images, metresPerUnit: asset.source.metresPerUnit, read: asset.read };
+  const pairs = materials.map(({ key }): MaterialPair => ({ key, a: key, b: key }));
+  const channels = await compareReadings(source, { ...source, materials: readCarelessly(materials) }, pairs, how);
+  const differences = channels.flatMap(({ material, channels: own }) =>
+    own.filter(({ largest, limit }) => largest > limit).map((channel) => carelessDifference(material, channel)),
+  );
+  return { asset: asset.source.name, verdict: differences.length > 0 ? 'different' : 'same', differences, channels };
+}
+
+function carelessDifference(material: string, { channel, largest, limit }: ChannelDifference): Difference {
+  return difference('channel.differs', `${material}: ${channel} differs by up to ${largest.toPrecision(3)}`, {
+    material,
+    channel,
+    measured: largest,
+    allowed: limit,
+  });
+}
+
+/** A package that a handoff wrote is held against what would be written now; anything else against the model itself. */
+async function compareWith({ asset, edits, state, findings }: MendedAsset, files: FileSource, how: How) {
+  const sheet = await sheetOfPackage(files);
+  const { document, source, images, read } = asset;
+  if (sheet) return comparePackage({ document, source, state, edits, findings, images, read }, files, sheet, how);
+  const models = listModels(files);
+  const model = models.find((one) => one.endsWith(source.model.slice(source.model.lastIndexOf('/') + 1))) ?? models[0];
+  if (!model) throw new KinkajouError('compare.model', 'there is no model in it', { file: files.name }, 'Name a model, a folder with one, or a package.');
+  const own: ModelSide = { document: { ...document, materials: state.materials }, materials: state.materials, images: state.images, read };
+  return compareModels(own, await sideOf(files, model), how);
+}
+
+function tell({ asset, verdict, differences, channels }: Compared, output: Output): void {
+  const { equal, largest, compared } = baseColourVerdict(channels);
+  const colour =
+    compared === 0
+      ? 'no base colour to compare'
+      : `unlit base colour ${equal ? 'equal within rounding' : 'differs'}, at most ${(largest * 255).toFixed(2)}/255 apart`;
+  output.text(`${asset}: ${verdict}; ${colour}`);
+  for (const { code, message, exempt } of differences) output.text(`  ${code}: ${message}${exempt ? ` (told as ${exempt})` : ''}`);
+  for (const { material, channels: own } of channels) {
+    for (const { channel, kind, mean, largest: most, deltaE, beyond, limit } of own) {
       const unit = (value: number) => (kind === 'length' ? `${value.toPrecision(3)} m` : `${(value * 255).toFixed(2)}/255`);
-      const colour = deltaE ? `, CIEDE2000 mean ${deltaE.mean.toFixed(2)}, largest ${deltaE.largest.toFixed(2)}` : '';
-      output.text(`  ${material}, ${channel}: mean ${unit(mean)}, largest ${unit(most)}${colour}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`);
+      const seen = deltaE ? `, CIEDE2000 mean ${deltaE.mean.toFixed(2)}, largest ${deltaE.largest.toFixed(2)}` : '';
+      output.text(`  ${material}, ${channel}: mean ${unit(mean)}, largest ${unit(most)}${seen}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`);
     }
   }
 }

@@ -1,5 +1,6 @@
 import { lossesInWords } from '../scene/loss.ts';
 import { tagWord } from '../colour/dialects.ts';
+import type { Destination } from '../destinations/profile.ts';
 import type { TakeoffRow } from '../scene/takeoff.ts';
 import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } from '../scene/material.ts';
 import { feedsOf, pathInPackage } from './destinationDocument.ts';
@@ -54,6 +55,8 @@ export interface Sheet {
   handoff: 2;
   asset: string;
   destination: { id: string; title: string; summary: string };
+  /** The destination as it was settled, so that the package can be made again and held against. */
+  profile?: Destination;
   /** Model files of the package. */
   models: string[];
   upAxis: string;
@@ -88,6 +91,7 @@ export function createSheet(plan: HandoffPlan, asset: string, extras: SheetExtra
     asset,
     destination: { id, title, summary },
     models: extras.models,
+    profile: plan.destination,
     upAxis: extras.stated?.upAxis ?? upAxis,
     metresPerUnit: extras.stated?.metresPerUnit ?? metresPerUnit,
     normalY,
