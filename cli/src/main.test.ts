@@ -1,5 +1,5 @@
 import { execFile, execFileSync } from 'node:child_process';
-import { mkdir, mkdtemp, readFile, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, mkdtemp, readdir, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -321,12 +321,38 @@ describe('kinkajou', () => {
     expect(JSON.parse(both.out).receipts.map((receipt: { destination: string }) => receipt.destination)).toEqual(['engine-packed', 'web-gltf']);
     expect((await kinkajou('verify', 'both/web-gltf')).exit).toBe(0);
     const same = await kinkajou('compare', 'tinted/crate.obj', 'both/engine-packed');
-    expect(same).toMatchObject({ exit: 0, out: expect.stringContaining('unlit base colour equal within rounding') });
+    expect(same).toMatchObject({ exit: 0, out: expect.stringMatching(/^crate: same; unlit base colour equal within rounding/) });
     // Without a package the net meets a careless reader, who does not see its alpha: half of it is not there.
     const careless = JSON.parse((await kinkajou('compare', 'net/net.obj', '--json')).out).compared[0];
-    expect(careless.baseColour.equal).toBe(true);
-    const opacity = careless.differences[0].channels.find((one: { channel: string }) => one.channel === 'opacity');
+    expect(careless.verdict).toBe('different');
+    expect(careless.differences.map(({ code, channel }: { code: string; channel: string }) => `${code} ${channel}`)).toContain('channel.differs opacity');
+    const opacity = careless.channels[0].channels.find((one: { channel: string }) => one.channel === 'opacity');
     expect([opacity.largest, opacity.beyond]).toEqual([1, 0.5]);
-    expect((await kinkajou('compare', 'tinted/crate.obj', 'tinted')).err).toContain('handoff.json is missing');
+  });
+
+  it('compares any two models, and tells what differs with its code and place', async () => {
+    expect(await kinkajou('compare', 'tinted/crate.obj', 'tinted')).toMatchObject({ exit: 0, out: expect.stringContaining('crate: same') });
+    await mkdir(join(folder, 'bent'), { recursive: true });
+    for (const file of await readdir(join(folder, 'tinted'))) await copyFile(join(folder, 'tinted', file), join(folder, 'bent', file));
+    const obj = join(folder, 'bent', 'crate.obj');
+    await writeFile(obj, (await readFile(obj, 'utf8')).replace(/^v \S+/m, 'v 9'));
+    const bent = await kinkajou('compare', 'tinted/crate.obj', 'bent/crate.obj', '--json');
+    expect(bent.exit).toBe(1);
+    const [{ verdict, differences }] = JSON.parse(bent.out).compared;
+    expect(verdict).toBe('different');
+    expect(differences).toEqual([
+      {
+        code: 'shape.points',
+        part: expect.any(String),
+        material: null,
+        channel: null,
+        measured: expect.any(Number),
+        allowed: 0,
+        exempt: null,
+        message: expect.stringContaining('places'),
+      },
+    ]);
+    await mkdir(join(folder, 'empty'), { recursive: true });
+    expect(await kinkajou('compare', 'tinted/crate.obj', 'empty')).toMatchObject({ exit: 2, err: expect.stringContaining('there is no model in it') });
   });
 });

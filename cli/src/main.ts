@@ -71,9 +71,9 @@ export async function main(args: string[]): Promise<number> {
     });
   program
     .command('compare')
-    .description('compare a model with a package that was made of it, or with a careless reading, channel by channel')
+    .description('compare a model with another one or with a package that was made of it: parts, materials and channels')
     .argument('<path>')
-    .argument('[package]', 'folder or zip of a handoff; without it the model is compared with a careless reading of itself')
+    .argument('[other]', 'a model, or the folder or zip of a handoff; without it the model is compared with a careless reading of itself')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
     .option('--limit <steps>', 'count places that lie farther apart than this many steps of 8 bits', '1.5')
