@@ -70,6 +70,20 @@ describe('what is converted before a handoff', () => {
   });
 });
 
+describe('a tint without its image', () => {
+  const tinted = 'newmtl Paint\nKd 0.5 0.25 0.125\nKs 0.04 0.04 0.04\nNs 40\nmap_Kd gone.png\n';
+
+  it('goes out as the value that it is, where a destination wants tints in the pixels', async () => {
+    const asset = await quay(tinted, {});
+    expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([{ recipe: 'bake-tint', materials: ['Paint'] }]);
+    const { receipt, files } = await handOff({ ...asset, edits: [], findings: [], destination: to('render-specgloss'), choices: { variant: 'obj' }, threads: 1 });
+    expect(receipt.prepared).toEqual([]);
+    expect(receipt.losses).toContain('Paint: the image of baseColor is missing; its value stands alone');
+    const mtl = new TextDecoder().decode(files.get('quay.mtl'));
+    expect(/^Kd (.+)$/m.exec(mtl)?.[1].split(' ').map(Number)).toEqual([0.5, 0.25, 0.125]);
+  });
+});
+
 describe('values that classic materials have no word for', () => {
   it('are told where a destination is classic, and only there', async () => {
     const asset = await quay('newmtl Gold\nKd 0.963 0.787 0.408\nPm 1\nPr 0.2\n', {});

@@ -78,6 +78,7 @@ export async function prepareState(
     const words: string[] = [];
     for (const [i, key] of materials.entries()) {
       const { state: usable, lacking } = withoutLostMaps(state, key, recipe);
+      if (leavesNothingTo(recipe, usable, key)) continue;
       const {
         files: made,
         edit,
@@ -117,6 +118,12 @@ function withoutLostMaps(state: AssetState, key: string, recipeId: string): { st
   const channels = { ...material.channels };
   for (const channel of lacking) channels[channel] = { ...(channels[channel] as Channel), map: null };
   return { state: { ...state, materials: state.materials.map((other) => (other === material ? { ...other, channels } : other)) }, lacking };
+}
+
+/** Whether the recipe was for the lost images alone: a tint without pixels stays the value that it is. */
+function leavesNothingTo(recipeId: string, usable: AssetState, key: string): boolean {
+  const material = findMaterial(usable, key);
+  return material === undefined || recipeOf(recipeId).refuses(material) !== null;
 }
 
 /** `Hull (mean residual 0.4%, largest residual 3.1%)`. */
