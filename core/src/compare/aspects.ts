@@ -8,7 +8,7 @@ export type AspectKind = 'colour' | 'number' | 'normal' | 'length';
 
 /** One thing that two readings of a material can agree or differ in. */
 export interface Aspect {
-  id: ChannelName | 'diffuse' | 'reflectance';
+  id: ChannelName | 'diffuse' | 'reflectance' | 'highlight';
   title: string;
   kind: AspectKind;
   /** Channels that it is made of; a channel alone stands for itself. */
@@ -23,6 +23,10 @@ const MIXED: Aspect[] = [
   { id: 'reflectance', title: 'reflectance', kind: 'colour', channels: ['baseColor', 'metalness', 'specularColor'] },
 ];
 
+/** Classic materials have a colour of the highlight and a strength; files put it into either. */
+const HIGHLIGHT: Aspect = { id: 'highlight', title: 'highlight', kind: 'colour', channels: ['specular', 'specularColor'] };
+const HIGHLIGHT_CHANNELS: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor']);
+
 /** Channels of one shading model that the other says in other words. */
 const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'metalness', 'specular', 'specularColor', 'ior']);
 /** What means another thing in a legacy material: the strength of a highlight, not a reflectance. */
@@ -35,13 +39,33 @@ const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor
 export function aspectsOf(a: Material, b: Material): Aspect[] {
   const both = [a, b];
   const models = new Set(both.map(shadingModelOf));
-  const mixed = models.has('specGloss') && models.size > 1;
+  const mixed = models.has('specGloss') && models.has('metalRough');
   const legacy = models.has('legacy') && models.size > 1;
   const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
   used.delete('glossiness');
   used.add('roughness');
-  const plain = CHANNELS.filter((channel) => used.has(channel) && !(mixed && MODEL_CHANNELS.has(channel)) && !(legacy && NOT_LEGACY.has(channel)));
-  return [...(mixed ? MIXED : []), ...plain.map((channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] }))];
+  // A specular colour without an image stands beside metal/rough channels for classic readers; shading takes none of it.
+  const spare = models.size === 1 && models.has('metalRough') && both.every(({ channels }) => !channels.specularColor?.map);
+  const classic = models.size === 1 && models.has('legacy');
+  const shines = classic && HIGHLIGHT.channels.some((channel) => used.has(channel));
+  const plain = CHANNELS.filter(
+    (channel) =>
+      used.has(channel) &&
+      !(mixed && MODEL_CHANNELS.has(channel)) &&
+      !(legacy && NOT_LEGACY.has(channel) && !isColourOfBoth(channel, both, models)) &&
+      !(spare && channel === 'specularColor') &&
+      !(classic && HIGHLIGHT_CHANNELS.has(channel)),
+  );
+  return [
+    ...(mixed ? MIXED : []),
+    ...(shines ? [HIGHLIGHT] : []),
+    ...plain.map((channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] })),
+  ];
+}
+
+/** Classic colours are spec/gloss as they stand. */
+function isColourOfBoth(channel: ChannelName, both: readonly Material[], models: ReadonlySet<string>): boolean {
+  return channel === 'specularColor' && models.has('specGloss') && both.every(({ channels }) => channels.specularColor !== undefined);
 }
 
 function kindOf(channel: ChannelName): AspectKind {
@@ -54,6 +78,7 @@ function kindOf(channel: ChannelName): AspectKind {
 export async function aspectField(aspect: Aspect, material: Material, reading: Reading, decoder: Decoder, place: Place): Promise<Field> {
   const field = (channel: ChannelName) => fieldOf(channel, inputOf(channel, material), reading, decoder, place);
   if (aspect.id === 'diffuse' || aspect.id === 'reflectance') return mixedField(aspect.id, material, field);
+  if (aspect.id === 'highlight') return highlightField(material, field);
   const own = await field(aspect.id);
   if (aspect.kind === 'length') return { ...own, values: own.values.map((value) => value * reading.metresPerUnit) };
   return own;
@@ -62,6 +87,17 @@ export async function aspectField(aspect: Aspect, material: Material, reading: R
 /** Images that an aspect reads. */
 export function usesOf(aspect: Aspect, material: Material): FieldInput[] {
   return aspect.channels.map((channel) => inputOf(channel, material)).filter(({ map }) => map !== null);
+}
+
+/** Colour times strength; black where a file says neither. */
+async function highlightField({ channels }: Material, field: (channel: ChannelName) => Promise<Field>): Promise<Field> {
+  const [colour, strength] = [channels.specularColor, channels.specular];
+  if (!colour && !strength) return { width: 1, height: 1, size: 3, values: new Float32Array(3) };
+  const [tint, share] = [await field('specularColor'), strength ? await field('specular') : null];
+  if (!share) return tint;
+  const [width, height] = [Math.max(tint.width, share.width), Math.max(tint.height, share.height)];
+  const [a, s] = [fitField(tint, width, height), fitField(share, width, height)];
+  return { width, height, size: 3, values: a.values.map((value, i) => value * s.values[Math.floor(i / 3)]) };
 }
 
 /** Diffuse and reflectance: base x (1 - metalness) and mix(0.04, base, metalness), or what spec/gloss says outright. */

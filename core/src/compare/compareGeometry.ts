@@ -259,11 +259,14 @@ interface Look {
   /** x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles changes. */
   facing: Float64Array;
   triangles: number;
-  area: number;
+  /** Square metres; least and most where polygons are not plane and can be cut in several ways. */
+  area: Range;
   /** Triangles without area, which some writers leave out. */
   thin: number;
-  areas: Map<string, number>;
+  areas: Map<string, Range>;
 }
+
+type Range = [number, number];
 
 function look(part: WorldPart, tolerance: number): Look {
   const { points, faces, materials } = part;
@@ -271,14 +274,18 @@ function look(part: WorldPart, tolerance: number): Look {
   const placeOf = new Int32Array(points.length / 3);
   for (let corner = 0; corner < placeOf.length; corner += 1) placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
   const facing = new Float64Array(cloud.size * 3);
-  const areas = new Map<string, number>();
-  let [start, triangles, area, thin] = [0, 0, 0, 0];
+  const areas = new Map<string, Range>();
+  const area: Range = [0, 0];
+  let [start, triangles, thin] = [0, 0, 0];
   faces.forEach((count, face) => {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
     const length = Math.hypot(...normal);
-    area += length / 2;
-    areas.set(materials[face], (areas.get(materials[face]) ?? 0) + length / 2);
+    const own: Range = [length / 2, count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count))];
+    grow(area, own);
+    const known = areas.get(materials[face]);
+    if (known) grow(known, own);
+    else areas.set(materials[face], own);
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(points, start, count, k);
       if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
@@ -288,6 +295,37 @@ function look(part: WorldPart, tolerance: number): Look {
     start += count;
   });
   return { part, cloud, placeOf, facing, triangles, area, thin, areas };
+}
+
+function grow(range: Range, [least, most]: Range): void {
+  range[0] += least;
+  range[1] += most;
+}
+
+/** Fans that are tried of large polygons. */
+const FANS = 12;
+
+/** The largest area of a face over its fans of triangles; of plane convex faces all are the same. */
+function largestCut(points: Float64Array, start: number, count: number): number {
+  let most = 0;
+  for (let first = 0; first < Math.min(count, FANS); first += 1) {
+    let sum = 0;
+    for (let k = 1; k + 1 < count; k += 1) sum += triangleArea(points, start + first, start + ((first + k) % count), start + ((first + k + 1) % count));
+    most = Math.max(most, sum);
+  }
+  return most;
+}
+
+function triangleArea(points: Float64Array, a: number, b: number, c: number): number {
+  const side = (from: number, to: number) => [0, 1, 2].map((k) => points[to * 3 + k] - points[from * 3 + k]);
+  const [u, v] = [side(a, b), side(a, c)];
+  return Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+}
+
+/** Whether two areas cannot be the same, however their polygons are cut. */
+function isOtherArea(a: Range, b: Range, whole: number): boolean {
+  const slack = GEOMETRY_TOLERANCE.area * whole;
+  return a[0] > b[1] + slack || b[0] > a[1] + slack;
 }
 
 /** Twice the vector area of a face, by Newell. */
@@ -343,8 +381,8 @@ function isSameShape(a: Look, b: Look, tolerance: number): boolean {
 }
 
 function compareFaces(a: Look, b: Look): string | null {
-  const apartBy = Math.abs(a.area - b.area);
-  if (apartBy > GEOMETRY_TOLERANCE.area * Math.max(a.area, b.area)) return `its area is ${b.area.toPrecision(5)} square metres, not ${a.area.toPrecision(5)}`;
+  if (isOtherArea(a.area, b.area, Math.max(a.area[1], b.area[1])))
+    return `its area is ${b.area[0].toPrecision(5)} square metres, not ${a.area[0].toPrecision(5)}`;
   const few = a.triangles - a.thin;
   if (b.triangles <= a.triangles + b.thin && b.triangles >= few) return null;
   return `${b.triangles} triangles, not ${a.triangles}`;
@@ -422,9 +460,8 @@ function cornersByPlace({ placeOf, cloud }: Look): { starts: Uint32Array; corner
 /** What is wrong with the materials of faces, in words; null where nothing is. */
 function compareMaterialsOfFaces(a: Look, b: Look, matches: Int32Array): string | null {
   for (const [name, area] of a.areas) {
-    const other = b.areas.get(name) ?? 0;
-    if (Math.abs(other - area) > GEOMETRY_TOLERANCE.area * Math.max(a.area, area))
-      return `${name || 'no material'} covers ${other.toPrecision(4)} square metres, not ${area.toPrecision(4)}`;
+    const other = b.areas.get(name) ?? [0, 0];
+    if (isOtherArea(area, other, a.area[1])) return `${name || 'no material'} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
   }
   const [one, two] = [materialsByPlace(a), materialsByPlace(b)];
   let off = 0;

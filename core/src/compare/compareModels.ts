@@ -3,10 +3,12 @@ import type { SceneDocument } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
+import { compareHierarchy } from './compareHierarchy.ts';
 import { type ChannelDifference, type CompareOptions, compareMaterials } from './compareMaterials.ts';
+import { compareRig } from './compareRig.ts';
 import { type Difference, difference } from './difference.ts';
 import type { MaterialDifference } from './verdict.ts';
-import { worldParts } from './worldParts.ts';
+import { plainName, worldParts } from './worldParts.ts';
 
 /** A model as somebody reads it. */
 export interface ModelSide {
@@ -26,6 +28,10 @@ export interface ModelCompareOptions extends CompareOptions {
   /** Compare materials alone where it was done before. */
   geometry?: boolean;
   progress?: (done: number, total: number) => void;
+  /** Names that a material of the first has in the second, and in the first's document; its own unless told. */
+  namesOf?(material: Material): readonly string[];
+  /** How far one channel may be off, in 0..1 of its range, where it is not as far as all others. */
+  limitOf?(material: Material, channel: string): number | undefined;
 }
 
 /** Images of other sizes are met in regions; single places differ by resampling, their means must not. */
@@ -34,42 +40,64 @@ const RESCALED = 8 / 255;
 const LENGTH = 1 / 512;
 
 /**
- * Compares two models: geometry part by part, every channel of every material as a shader reads it, how images are placed
- * and wrapped, alpha and sides. Materials are matched by name. `limit` is how far a channel may be off, in 0..1 of its
- * range.
+ * Compares two models: geometry part by part, what hangs on what, skins, shapes and clips; every channel of every material
+ * as a shader reads it, how images are placed and wrapped, alpha and sides. `limit` is how far a channel may be off, in
+ * 0..1 of its range.
  */
-export async function compareModels(a: ModelSide, b: ModelSide, { geometry = true, ...options }: ModelCompareOptions = {}): Promise<ModelComparison> {
-  const differences = geometry ? compareGeometry(worldParts(a.document), worldParts(b.document)) : [];
+export async function compareModels(a: ModelSide, b: ModelSide, options: ModelCompareOptions = {}): Promise<ModelComparison> {
+  const { geometry = true, namesOf = ({ name }: Material) => [name] } = options;
+  const differences = geometry ? compareShapes(a.document, b.document) : [];
+  differences.push(...lostImages(b));
   const channels: MaterialDifference[] = [];
-  const used = a.materials.filter((material) => isUsed(material, a.document));
-  const missing = lostImages(b);
-  differences.push(...missing);
+  const used = a.materials.filter((material) => isUsed(namesOf(material), a.document));
+  const byName = new Map(b.materials.map((material) => [plainName(material.name), material]));
   for (const [i, one] of used.entries()) {
     options.progress?.(i, used.length);
-    const two = b.materials.find(({ name }) => plain(name) === plain(one.name));
-    if (!two) {
-      differences.push(difference('channel.missing', `the material ${one.name} is not there`, { material: one.name }));
-      continue;
+    const names = namesOf(one);
+    const found = names.flatMap((name) => byName.get(plainName(name)) ?? []);
+    if (found.length < names.length) {
+      const [lost] = names.filter((name) => !byName.has(plainName(name)));
+      differences.push(difference('channel.missing', `the material ${lost} is not there`, { material: one.name }));
     }
-    const compared = await compareMaterials(one, readingOf(a), two, readingOf(b), options);
-    channels.push({ material: one.name, channels: compared });
-    differences.push(...compared.flatMap((channel) => channelDifference(one, two, channel)));
-    differences.push(...compareUses(one, a, two, b), ...compareAlpha(one, two));
+    for (const two of distinctLooks(found)) {
+      const compared = await compareLooks({ material: one, side: a, names }, { material: two, side: b, names: [two.name] }, options);
+      if (two === found[0]) channels.push({ material: one.name, channels: compared.channels });
+      differences.push(...compared.differences);
+    }
   }
   return { differences, channels };
 }
 
-function isUsed({ key }: Material, { materials, nodes }: SceneDocument): boolean {
-  const index = materials.findIndex((material) => material.key === key);
-  return nodes.some((node) => node.mesh >= 0 && node.materials.includes(index));
+function compareShapes(a: SceneDocument, b: SceneDocument): Difference[] {
+  return [...compareGeometry(worldParts(a), worldParts(b)), ...compareHierarchy(a, b), ...compareRig(a, b)];
 }
 
-/** Names as every format can write them. */
-function plain(name: string): string {
-  return name
-    .normalize('NFC')
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_');
+/** Copies that say the same in all but the name are looked at once. */
+function distinctLooks(materials: readonly Material[]): Material[] {
+  const seen = new Set<string>();
+  return materials.filter((material) => {
+    const look = JSON.stringify({ ...material, name: '', key: '' });
+    return !seen.has(look) && seen.add(look);
+  });
+}
+
+/** A material with the model that it is in and its names there. */
+interface Placed {
+  material: Material;
+  side: ModelSide;
+  names: readonly string[];
+}
+
+async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<{ channels: ChannelDifference[]; differences: Difference[] }> {
+  const [a, b] = [one.material, two.material];
+  const channels = await compareMaterials(a, readingOf(one.side), b, readingOf(two.side), options);
+  const limited = channels.map((channel) => ({ ...channel, limit: options.limitOf?.(a, channel.channel) ?? channel.limit }));
+  const differences = limited.flatMap((channel) => channelDifference(a, b, channel));
+  return { channels: limited, differences: [...differences, ...compareUses(one, two), ...compareAlpha(a, b)] };
+}
+
+function isUsed(names: readonly string[], { materials, nodes }: SceneDocument): boolean {
+  return nodes.some((node) => node.mesh >= 0 && node.materials.some((index) => names.includes(materials[index]?.name)));
 }
 
 function readingOf({ materials, images, read, document }: ModelSide): Reading {
@@ -94,7 +122,7 @@ function channelDifference(a: Material, b: Material, { channel, kind, a: one, b:
   const allowed = kind === 'length' ? Math.max(limit, LENGTH * Math.max(...one.map(Math.abs))) : rescaled ? RESCALED : limit;
   if (apart <= allowed && !(rescaled && mean > allowed)) return [];
   const name = channel as ChannelName;
-  const lost = a.channels[name] !== undefined && b.channels[name] === undefined && !['diffuse', 'reflectance', 'roughness'].includes(channel);
+  const lost = a.channels[name] !== undefined && b.channels[name] === undefined && !['diffuse', 'reflectance', 'highlight', 'roughness'].includes(channel);
   const where = { material: a.name, channel, measured: apart, allowed };
   if (lost) return [difference('channel.missing', `${a.name}: ${channel} is not there`, where)];
   const share = `${(beyond * 100).toFixed(1)}% of it is beyond ${allowed.toPrecision(2)}`;
@@ -102,7 +130,8 @@ function channelDifference(a: Material, b: Material, { channel, kind, a: one, b:
 }
 
 /** Where images lie on the model and how they go on beyond their edges. */
-function compareUses(a: Material, sideA: ModelSide, b: Material, sideB: ModelSide): Difference[] {
+function compareUses(placedA: Placed, placedB: Placed): Difference[] {
+  const [a, b] = [placedA.material, placedB.material];
   return (Object.keys(a.channels) as ChannelName[]).flatMap((channel) => {
     const [one, two] = [a.channels[channel]?.map, b.channels[channel]?.map];
     if (!one || !two) return [];
@@ -111,7 +140,7 @@ function compareUses(a: Material, sideA: ModelSide, b: Material, sideB: ModelSid
     const off = transformOff(one, two);
     if (off > TRANSFORM)
       out.push(difference('use.transform', `${a.name}: the image of ${channel} is placed otherwise`, { ...where, measured: off, allowed: TRANSFORM }));
-    const sets = [uvIndex(one, a, sideA.document), uvIndex(two, b, sideB.document)];
+    const sets = [uvIndex(one, placedA), uvIndex(two, placedB)];
     if (sets[0] !== sets[1])
       out.push(
         difference('use.uvSet', `${a.name}: the image of ${channel} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`, {
@@ -152,10 +181,10 @@ function transformOff(a: MapUse, b: MapUse): number {
 }
 
 /** Number of the UV set that a use reads, from 0, on the first mesh that the material is on. */
-function uvIndex({ uvSet }: MapUse, { key }: Material, { nodes, meshes, materials }: SceneDocument): number {
+function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   if (uvSet === null) return 0;
-  const index = materials.findIndex((material) => material.key === key);
-  const node = nodes.find(({ mesh, materials: own }) => mesh >= 0 && own.includes(index));
+  const { nodes, meshes, materials } = side.document;
+  const node = nodes.find(({ mesh, materials: own }) => mesh >= 0 && own.some((index) => names.includes(materials[index]?.name)));
   const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
   const found = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
   return found >= 0 ? found : numbered ? Number(numbered[1]) : 0;

@@ -18,7 +18,7 @@ export interface WorldPart {
   uvSets: Float64Array[];
   /** r, g, b per corner, per set. */
   colours: Float64Array[];
-  /** Name of the material per face. */
+  /** Name of the material per face, as every format can write it; '' for none. */
   materials: string[];
 }
 
@@ -26,26 +26,37 @@ export interface WorldPart {
 export function worldParts(document: SceneDocument): WorldPart[] {
   const worlds = worldMatrices(document.nodes);
   const into = toYUpMetres(document.axes, document.metresPerUnit);
-  const seen = new Map<string, number>();
-  return document.nodes.flatMap((node, i) => {
+  return placedParts(document).map(({ name, node: i }) => {
+    const node = document.nodes[i];
     const mesh = document.meshes[node.mesh];
-    if (!mesh || mesh.faceCounts.length === 0) return [];
     const matrix = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
+    const names = node.materials.map((index) => plainMaterial(document.materials[index]?.name ?? ''));
+    return { name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names) };
+  });
+}
+
+/** Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they repeat. */
+export function placedParts({ nodes, meshes }: SceneDocument): { name: string; node: number }[] {
+  const seen = new Map<string, number>();
+  return nodes.flatMap((node, i) => {
+    if (!(meshes[node.mesh]?.faceCounts.length > 0)) return [];
     const plain = plainName(node.name);
     const count = (seen.get(plain) ?? 0) + 1;
     seen.set(plain, count);
-    const name = count === 1 ? plain : `${plain} (${count})`;
-    const names = node.materials.map((index) => document.materials[index]?.name ?? '');
-    return [{ name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names) }];
+    return [{ name: count === 1 ? plain : `${plain} (${count})`, node: i }];
   });
 }
 
 /** Letters, digits and `_`; USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
-function plainName(name: string): string {
+export function plainName(name: string): string {
   return cleanName(name)
     .toLowerCase()
     .replaceAll('-', '_')
     .replace(/_mesh(_\d+)?$/, '');
+}
+
+function plainMaterial(name: string): string {
+  return name === '' ? '' : plainName(name);
 }
 
 function materialsOf({ faceMaterial, faceCounts }: PolygonMesh, names: readonly string[]): string[] {

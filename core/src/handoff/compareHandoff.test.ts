@@ -196,12 +196,16 @@ describe('what is wrong in a glTF package is found', () => {
         oak.setBaseColorTexture(brass.getBaseColorTexture());
         brass.setBaseColorTexture(own);
       },
-      ['channel.differs Oak baseColor', 'channel.differs Brass baseColor'],
+      ['channel.differs Oak baseColor', 'channel.differs Brass baseColor', 'sheet.contradicts Oak baseColor', 'sheet.contradicts Brass baseColor'],
     ],
-    ['the normal map is gone', (document) => void material(document, 'Oak').setNormalTexture(null), ['channel.missing Oak normal']],
+    [
+      'the normal map is gone',
+      (document) => void material(document, 'Oak').setNormalTexture(null),
+      ['channel.missing Oak normal', 'sheet.contradicts Oak normal'],
+    ],
     ['a factor is another', (document) => void material(document, 'Brass').setRoughnessFactor(0.5), ['channel.differs Brass roughness']],
-    ['alpha is declared otherwise', (document) => void material(document, 'Oak').setAlphaMode('MASK'), ['alpha.mode Oak opacity']],
-    ['both sides are shown', (document) => void material(document, 'Oak').setDoubleSided(true), ['sides Oak']],
+    ['alpha is declared otherwise', (document) => void material(document, 'Oak').setAlphaMode('MASK'), ['alpha.mode Oak opacity', 'sheet.contradicts Oak']],
+    ['both sides are shown', (document) => void material(document, 'Oak').setDoubleSided(true), ['sides Oak', 'sheet.contradicts Oak']],
     ['an image is clamped', (document) => void material(document, 'Oak').getBaseColorTextureInfo()?.setWrapS(33071), ['use.wrap Oak baseColor']],
     [
       'materials of the parts are exchanged',
@@ -245,11 +249,11 @@ describe('what is wrong in a USD package is found', () => {
   it.each<[string, (text: string) => string, string[]]>([
     ['the unit', (text) => text.replace(/metersPerUnit = 1\b/, 'metersPerUnit = 0.01'), ['model.unit']],
     ['the axis', (text) => text.replace('upAxis = "Y"', 'upAxis = "Z"'), ['model.axes']],
-    ['the colour space of a map', (text) => text.replace('"sRGB"', '"raw"'), ['channel.differs Oak baseColor']],
+    ['the colour space of a map', (text) => text.replace('"sRGB"', '"raw"'), ['channel.differs Oak baseColor', 'sheet.contradicts Oak baseColor']],
     [
       'the range of a normal',
       (text) => text.replace('(2, 2, 2, 1)', '(2, -2, 2, 1)').replace('(-1, -1, -1, 0)', '(-1, 1, -1, 0)'),
-      ['channel.differs Oak normal'],
+      ['channel.differs Oak normal', 'sheet.contradicts Oak normal'],
     ],
     ['the wrap of a map', (text) => text.replace('inputs:wrapS = "repeat"', 'inputs:wrapS = "mirror"'), ['use.wrap Oak baseColor']],
   ])('%s', async (_, change, codes) => {

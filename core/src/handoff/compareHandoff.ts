@@ -1,14 +1,12 @@
-import { describeSource } from '../asset/describeSource.ts';
 import { type Difference, difference } from '../compare/difference.ts';
-import { compareModels, type ModelSide } from '../compare/compareModels.ts';
+import { compareModels } from '../compare/compareModels.ts';
 import type { CompareOptions } from '../compare/compareMaterials.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { toKinkajouError } from '../errors.ts';
-import { openAsset } from '../inspect.ts';
 import { type FileSource, memorySource } from '../parcel/fileSource.ts';
-import { applySheet } from './applySheet.ts';
 import { type HandoffInputs, handOff } from './handoff.ts';
+import { isSamePlace, readBySheet, sideOf } from './proof.ts';
 import type { Sheet } from './sheet.ts';
 
 /** The sheet of a package; null where there is none, or none that tells of its destination. */
@@ -47,9 +45,11 @@ export async function comparePackage(
       const [one, two] = [await sideOf(wanted, model), await sideOf(files, model)];
       const plain = await compareModels(one, two, options);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
-      const told = await compareModels(bySheet(one, made.sheet), bySheet(two, made.sheet), { ...options, geometry: false });
-      differences.push(...plain.differences, ...told.differences.filter((more) => !plain.differences.some((known) => isSamePlace(known, more))));
-      channels.push(...told.channels);
+      const [wantedRead, foundRead] = [readBySheet({ side: one, sheet: made.sheet }), readBySheet({ side: two, sheet: made.sheet })];
+      const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
+      const more = [...foundRead.contradictions, ...followed.differences];
+      differences.push(...plain.differences, ...more.filter((other) => !plain.differences.some((known) => isSamePlace(known, other))));
+      channels.push(...followed.channels);
     } catch (error) {
       differences.push(difference('file.unreadable', `${model}: ${toKinkajouError(error).message}`, { measured: model }));
     }
@@ -57,28 +57,9 @@ export async function comparePackage(
   return { differences, channels };
 }
 
-function bySheet(side: ModelSide, sheet: Sheet): ModelSide {
-  return { ...side, materials: applySheet(side.materials, side.images, sheet) };
-}
-
-function isSamePlace(a: Difference, b: Difference): boolean {
-  return a.code === b.code && a.material === b.material && a.channel === b.channel && a.part === b.part;
-}
-
 function withoutVariant(profile: Destination): Destination {
   const { variant: _variant, ...rest } = profile as Destination & { variant?: string };
   return rest;
-}
-
-/** A model of a package with its images, as its format says. */
-export async function sideOf(files: FileSource, model: string): Promise<ModelSide> {
-  const { document, images, read } = await openAsset(files, model);
-  const described = describeSource(
-    document,
-    model,
-    images.map(({ path }) => path),
-  );
-  return { document, materials: document.materials, images: described.images, read };
 }
 
 /** What the sheets say of each material and image besides the model. */

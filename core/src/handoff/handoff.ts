@@ -5,7 +5,6 @@ import { type HandoffChoices, settle } from '../destinations/settle.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
-import { readModel } from '../formats/readModel.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
@@ -25,11 +24,12 @@ import { longestSide, type ModelPiece, piecesOf } from './pieces.ts';
 import { type HandoffPlan, planHandoff } from './plan.ts';
 import type { PlannedImage } from './planImage.ts';
 import { prepareState } from './prepareState.ts';
-import { type HandoffCheck, mergeReadBacks, type ReadBack, readBackGltf } from './readBack.ts';
-import { readBackChannels, readingOf } from './readBackChannels.ts';
+import { joinProofs, type Proof, proveModel, sideOf } from './proof.ts';
+import { type HandoffCheck, mergeReadBacks, proofChecks, type ReadBack, readBackGltf, samplesOf } from './readBack.ts';
 import { readBackModel } from './readBackModel.ts';
 import { createReceipt, type FileRecord, fileRecord, type Receipt } from './receipt.ts';
 import { createSheet, type Sheet } from './sheet.ts';
+import { silenceOf } from './silence.ts';
 import { sheetPage } from './sheetPage.ts';
 import { takeoffTable } from './takeoffTable.ts';
 import { untile } from './tileMaterials.ts';
@@ -97,7 +97,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     progress: (done, total, file) => report(0.2 + (0.45 * done) / total, `baking ${file}, ${done + 1} of ${total}`),
   });
   const making: Making = { inputs, plan, state, baked, name, read, report, tiled: untiled?.tiled ?? [] };
-  const { files, readBack, sheet } = refusal === null ? await makePatched(making) : await makePieces(making);
+  const { files, readBack, sheet, proof } = refusal === null ? await makePatched(making) : await makePieces(making);
   files.set('handoff.json', encode(`${JSON.stringify(sheet, null, 2)}\n`));
   files.set('README.html', encode(sheetPage(sheet, inputs.picture ?? null)));
   report(0.95, 'writing the receipt');
@@ -106,7 +106,19 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     plan.images.flatMap((image) => image.components),
     read,
   );
-  const receipt = createReceipt({ source, state: inputs.state, images: inputs.images, edits, plan, variant, inputs: records, files, readBack, findings });
+  const receipt = createReceipt({
+    source,
+    state: inputs.state,
+    images: inputs.images,
+    edits,
+    plan,
+    variant,
+    inputs: records,
+    files,
+    readBack,
+    proof,
+    findings,
+  });
   files.set('receipt.json', encode(`${JSON.stringify(receipt, null, 2)}\n`));
   report(1, 'done');
   return { files, receipt, sheet };
@@ -142,6 +154,17 @@ interface Made {
   files: PackageFiles;
   readBack: ReadBack;
   sheet: Sheet;
+  proof: Proof;
+}
+
+/** A model file of the package with what it must read as. */
+interface WrittenPiece {
+  piece: ModelPiece;
+  model: string;
+  /** The document that was written; of glTF null. */
+  wanted: SceneDocument | null;
+  /** Names of each material's copies by its key. */
+  copies: ReadonlyMap<string, string[]>;
 }
 
 async function makePieces(making: Making): Promise<Made> {
@@ -153,35 +176,44 @@ async function makePieces(making: Making): Promise<Made> {
   if (pieces.length === 0)
     throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: inputs.source.model }, 'Take the meshes at intake.');
   const files: PackageFiles = new Map();
-  const parts: { piece: ModelPiece; wanted: SceneDocument | null; model: string }[] = [];
-  const copies = new Map<string, string[]>();
+  const parts: WrittenPiece[] = [];
   for (const [i, piece] of pieces.entries()) {
     report(0.65 + (0.1 * i) / pieces.length, pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`);
     const model = `${piece.name}.${inputs.choices?.variant ?? destination.variants[0]}`;
-    const wanted = await writePiece(piece, model, baked, files, copies);
-    parts.push({ piece, wanted, model });
+    parts.push(await writePiece(piece, model, baked, files));
   }
   const takeoff = destination.takeoff ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan)) : [];
   if (takeoff.length > 0) files.set('takeoff.csv', encode(takeoffTable(takeoff)));
   const sheet = createSheet(plan, inputs.source.name, {
     models: parts.map(({ model }) => model),
-    copies,
+    copies: joinCopies(parts),
     takeoff,
     sceneMetres: pieces[0].document.metresPerUnit,
     longest: longestSide(document),
   });
   if (destination.materialX) files.set(`${name}.mtlx`, encode(materialXDocument(sheet)));
   const backs: { model: string; back: ReadBack }[] = [];
+  const proofs: Proof[] = [];
   const inside: Inside = new Map();
-  for (const [i, { piece, wanted, model }] of parts.entries()) {
+  for (const [i, part] of parts.entries()) {
+    const { model } = part;
     report(0.75 + (0.18 * i) / parts.length, pieces.length === 1 ? 'reading back' : `reading back ${model}, ${i + 1} of ${parts.length}`);
-    backs.push({ model, back: await readPieceBack(making, files, piece, wanted, model, sheet, inside) });
+    const { back, proof } = await readPieceBack(making, files, part, sheet, inside);
+    backs.push({ model, back });
+    proofs.push(proof);
   }
   return {
     files,
     sheet,
+    proof: joinProofs(proofs),
     readBack: mergeReadBacks(backs, await imageChecks(making, files, inside)),
   };
+}
+
+function joinCopies(parts: readonly WrittenPiece[]): Map<string, string[]> {
+  const all = new Map<string, string[]>();
+  for (const { copies } of parts) for (const [key, names] of copies) all.set(key, [...(all.get(key) ?? []), ...names]);
+  return all;
 }
 
 /** The document whose faces follow maps that are in tiles no more, with no material that is neither planned nor used. */
@@ -196,33 +228,24 @@ function withPlannedMaterials(document: SceneDocument, { tiled, state, plan }: M
   return pruneMaterials(split.document, isPlanned);
 }
 
-/** Writes one model; FBX, OBJ and USD beside their maps or around them. Gives the document that was written, of glTF null. */
-async function writePiece(
-  { document, plan, name }: ModelPiece,
-  model: string,
-  baked: Making['baked'],
-  files: PackageFiles,
-  copies: Map<string, string[]>,
-): Promise<SceneDocument | null> {
+/** Writes one model; FBX, OBJ and USD beside their maps or around them. What the format cannot say joins the plan. */
+async function writePiece(piece: ModelPiece, model: string, baked: Making['baked'], files: PackageFiles): Promise<WrittenPiece> {
+  const { document, plan, name } = piece;
   const { destination } = plan;
   if (destination.format === 'gltf') {
     for (const [path, bytes] of await writeGltf(document, plan, baked, name, model.endsWith('.gltf') ? 'gltf' : 'glb')) files.set(path, bytes);
-    return null;
+    return { piece, model, wanted: null, copies: new Map() };
   }
-  let wanted = destinationDocument(document, plan);
-  if (destination.parts === 'solids') {
-    const own = withOwnMaterials(wanted);
-    wanted = own.document;
-    for (const [key, names] of own.copies) copies.set(key, [...(copies.get(key) ?? []), ...names]);
-  }
+  const whole = destinationDocument(document, plan);
+  const { document: wanted, copies } = destination.parts === 'solids' ? withOwnMaterials(whole) : { document: whole, copies: new Map<string, string[]>() };
   const carried = new Map(plan.images.map((image) => [placeOf(image), baked.get(image.file) as Uint8Array]));
   const inside = destination.embed && destination.format === 'fbx';
   const written = writeModel(wanted, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
-  plan.unsaid.push(...written.losses.filter(isUnsaid));
+  plan.unsaid.push(...written.losses.filter(isUnsaid), ...silenceOf(destination.format, wanted));
   plan.losses.push(...written.losses.filter((loss) => !isUnsaid(loss)));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
-  return wanted;
+  return { piece, model, wanted, copies };
 }
 
 /** Path of one image in the package, its tile's number in place. */
@@ -233,20 +256,26 @@ function placeOf({ folder, file }: PlannedImage): string {
 async function readPieceBack(
   making: Making,
   files: PackageFiles,
-  piece: ModelPiece,
-  wanted: SceneDocument | null,
-  model: string,
+  { piece, wanted, model, copies }: WrittenPiece,
   sheet: Sheet,
   inside: Inside,
-): Promise<ReadBack> {
+): Promise<{ back: ReadBack; proof: Proof }> {
   const { document, plan } = piece;
-  const back = wanted
+  const { checks, ...rest } = wanted
     ? { validator: null, ...(await readBackModel({ files, model, source: document, wanted, plan })) }
-    : { ...(await readBackGltf(files, model, document, plan)), found: await readModel(model, memorySource('package', Object.fromEntries(files))) };
-  const { found, ...rest } = back;
-  gatherInside(found, inside);
-  const seen = await readBackChannels(readingOf(found, model, files, sheet), making.state, making.read, document.metresPerUnit, plan, sheet);
-  return { ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
+    : await readBackGltf(files, model, document, plan);
+  const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
+  gatherInside(side.document, inside);
+  const expected = { document: asNamed(document, plan), materials: making.state.materials, images: making.state.images, read: making.read };
+  const proof = await proveModel({ side: expected, plan, copies }, { side, sheet });
+  return { back: { ...rest, checks: [...checks, ...proofChecks(proof)], channels: samplesOf(proof, plan) }, proof };
+}
+
+/** The document with the names under which its materials, and their copies, go out. */
+function asNamed(document: SceneDocument, { materials, destination }: HandoffPlan): SceneDocument {
+  const names = new Map(materials.map(({ key, name }) => [key, name]));
+  const named = { ...document, materials: document.materials.map((material) => ({ ...material, name: names.get(material.key) ?? material.name })) };
+  return destination.parts === 'solids' ? withOwnMaterials(named).document : named;
 }
 
 /** Images that models carry inside, by their file's name with and without its type. */
@@ -294,10 +323,13 @@ async function makePatched(making: Making): Promise<Made> {
     materials: state.materials,
     images: inputs.document.images.map((image) => ({ ...image, written: moved.get(image.key) ?? image.written })),
   };
-  const { found, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan, original });
-  const seen = await readBackChannels(readingOf(found, model, files, sheet), state, read, inputs.document.metresPerUnit, plan, sheet);
-  const back: ReadBack = { validator: null, ...rest, checks: [...rest.checks, seen.check], channels: seen.channels };
-  return { files, sheet, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, new Map())) };
+  plan.unsaid.push(...silenceOf('fbx', wanted));
+  const { checks, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan, original });
+  const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
+  const expected = { document: { ...inputs.document, materials: state.materials }, materials: state.materials, images: state.images, read };
+  const proof = await proveModel({ side: expected, plan, copies: new Map() }, { side, sheet });
+  const back: ReadBack = { validator: null, ...rest, checks: [...checks, ...proofChecks(proof)], channels: samplesOf(proof, plan) };
+  return { files, sheet, proof, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, new Map())) };
 }
 
 /** Rows with the names under which materials go out. */

@@ -5,9 +5,9 @@ import type { MaterialPair } from '../compare/compareReadings.ts';
 import { KinkajouError } from '../errors.ts';
 import { type OpenAsset, openAsset } from '../inspect.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
-import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
 import type { Material } from '../scene/material.ts';
 import { applySheet } from './applySheet.ts';
+import { inSheetSpace } from './proof.ts';
 import type { Sheet } from './sheet.ts';
 
 /** A package as its receiver reads it. */
@@ -26,20 +26,19 @@ export async function openPackage(source: FileSource): Promise<OpenPackage> {
   const models: OpenAsset[] = [];
   for (const model of sheet.models) {
     const asset = await openAsset(source, model);
-    const document = asset.document.format === 'obj' ? asTold(asset.document, sheet) : asset.document;
+    const document = asset.document.format === 'obj' ? inSheetSpace(asset.document, sheet) : asset.document;
     const described = describeSource(
       document,
       model,
       asset.images.map(({ path }) => path),
     );
-    models.push({ ...asset, document, source: { ...described, materials: applySheet(document.materials, described.images, sheet) } });
+    models.push({
+      ...asset,
+      document,
+      source: { ...described, materials: applySheet(document.materials, described.images, sheet, document.format).materials },
+    });
   }
   return { sheet, models };
-}
-
-/** OBJ states neither axes nor unit; the sheet does. */
-function asTold(document: SceneDocument, { upAxis, metresPerUnit }: Sheet): SceneDocument {
-  return { ...document, axes: upAxis === 'Z' ? Z_UP : Y_UP, metresPerUnit, unitStated: true };
 }
 
 async function readSheet(source: FileSource): Promise<Sheet> {

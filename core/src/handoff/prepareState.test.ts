@@ -76,7 +76,14 @@ describe('a tint without its image', () => {
   it('goes out as the value that it is, where a destination wants tints in the pixels', async () => {
     const asset = await quay(tinted, {});
     expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([{ recipe: 'bake-tint', materials: ['Paint'] }]);
-    const { receipt, files } = await handOff({ ...asset, edits: [], findings: [], destination: to('render-specgloss'), choices: { variant: 'obj' }, threads: 1 });
+    const { receipt, files } = await handOff({
+      ...asset,
+      edits: [],
+      findings: [],
+      destination: to('render-specgloss'),
+      choices: { variant: 'obj' },
+      threads: 1,
+    });
     expect(receipt.prepared).toEqual([]);
     expect(receipt.losses).toContain('Paint: the image of baseColor is missing; its value stands alone');
     const mtl = new TextDecoder().decode(files.get('quay.mtl'));

@@ -7,7 +7,7 @@ import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { HandoffPlan } from './plan.ts';
 import type { PlannedImage } from './planImage.ts';
-import type { ChannelSample } from './readBackChannels.ts';
+import type { Proof } from './proof.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 /** One thing that was checked on the written files, with the numbers. */
@@ -24,6 +24,19 @@ export interface ValidatorResult {
   warnings: number;
   infos: number;
   messages: { code: string; message: string; pointer: string; severity: number }[];
+}
+
+/** One channel of one material: what the source says through the destination's convention, and what was read. */
+export interface ChannelSample {
+  material: string;
+  channel: string;
+  /** Means over the places compared: one number, or three. */
+  expected: number[];
+  found: number[];
+  /** The largest difference at any place, in 0..1 of the channel's range; of lengths in metres. */
+  largest: number;
+  places: number;
+  ok: boolean;
 }
 
 export interface ReadBack {
@@ -66,6 +79,41 @@ function addMessages(results: readonly ValidatorResult[]): Omit<ValidatorResult,
 function joinBounds(a: Bounds, b: Bounds): Bounds {
   const each = (pick: (x: number, y: number) => number, key: 'min' | 'max') => a[key].map((value, i) => pick(value, b[key][i])) as Bounds['min'];
   return { min: each(Math.min, 'min'), max: each(Math.max, 'max') };
+}
+
+/** Both verdicts of a proof as checks. */
+export function proofChecks({ model, sheet, words, differences, channels }: Proof): HandoffCheck[] {
+  const told = differences.filter(({ exempt }) => exempt !== null).length;
+  const open = differences.filter(({ exempt }) => exempt === null).map(({ message }) => message);
+  const worst = open.length > 4 ? [...open.slice(0, 4), `and ${open.length - 4} more`] : open;
+  const compared = channels.reduce((sum, { channels: own }) => sum + own.length, 0);
+  const same = `${compared} channels of ${channels.length} materials, every part${told > 0 ? `; ${told} differences told as losses` : ''}`;
+  return [
+    { check: 'the model as it stands', ok: model === 'same', expected: 'as in the source', found: model === 'same' ? same : worst.join('; ') },
+    {
+      check: 'with the words of the sheet',
+      ok: sheet === 'same',
+      expected: 'as in the source',
+      found: sheet === 'same' ? `as in the source, with ${words.length} words of the sheet` : worst.join('; '),
+    },
+  ];
+}
+
+/** The channels of a proof under the names of the written materials. */
+export function samplesOf({ channels, differences }: Proof, { materials }: HandoffPlan): ChannelSample[] {
+  const names = new Map(materials.map(({ name, source }) => [source.name, name]));
+  const wrong = new Set(differences.flatMap(({ exempt, material, channel }) => (exempt === null && channel ? [`${material}\n${channel}`] : [])));
+  return channels.flatMap(({ material, channels: own }) =>
+    own.map(({ channel, a, b, largest, places }) => ({
+      material: names.get(material) ?? material,
+      channel,
+      expected: a,
+      found: b,
+      largest,
+      places,
+      ok: !wrong.has(`${material}\n${channel}`),
+    })),
+  );
 }
 
 /** Opens the written model again, validates it, and compares it with what it was made from. */

@@ -24,7 +24,6 @@ export interface ModelExpectation {
 }
 
 export interface ModelReadBack {
-  found: SceneDocument;
   counts: ReadBack['counts'];
   bounds: Bounds | null;
   checks: HandoffCheck[];
@@ -50,7 +49,6 @@ export async function readBackModel({ files, model, source, wanted, plan, origin
     ...slotChecks(model, files, wanted, found, plan),
   ];
   return {
-    found,
     counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
     bounds,
     checks,

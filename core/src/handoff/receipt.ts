@@ -6,6 +6,7 @@ import { type Finding, needsPerson, type OpenFinding, openFinding } from '../fin
 import { sha256 } from '../parcel/hash.ts';
 import type { HandoffPlan } from './plan.ts';
 import type { ComponentSource } from './planImage.ts';
+import type { Proof } from './proof.ts';
 import type { ReadBack } from './readBack.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
@@ -40,6 +41,12 @@ export interface Receipt {
   materials: ReturnType<typeof reportState>['materials'];
   images: ReturnType<typeof reportState>['images'];
   readBack: ReadBack;
+  /** The model and its images by the rules of its format alone; and with what the sheet tells besides. */
+  verdicts: { model: Proof['model']; sheet: Proof['sheet'] };
+  /** Each word that the sheet adds. */
+  sheetWords: Proof['words'];
+  /** Everything that is not as in the source, with the loss that explains it; null where none does. */
+  differences: Proof['differences'];
 }
 
 export interface ReceiptInputs {
@@ -54,10 +61,11 @@ export interface ReceiptInputs {
   inputs: FileRecord[];
   files: PackageFiles;
   readBack: ReadBack;
+  proof: Proof;
   findings: readonly Finding[];
 }
 
-export function createReceipt({ source, state, images, edits, plan, variant, inputs, files, readBack, findings }: ReceiptInputs): Receipt {
+export function createReceipt({ source, state, images, edits, plan, variant, inputs, files, readBack, proof, findings }: ReceiptInputs): Receipt {
   const asks = findings.some(needsPerson);
   const sound = readBack.checks.every((check) => check.ok);
   const quiet = plan.losses.length === 0 && !asks && warningsThatCount(readBack) === 0;
@@ -84,6 +92,9 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
     remaining: findings.map(openFinding),
     ...reportState(state, images),
     readBack,
+    verdicts: { model: proof.model, sheet: proof.sheet },
+    sheetWords: proof.words,
+    differences: proof.differences,
   };
 }
 

@@ -19,12 +19,19 @@ const SENTENCES = {
   'map.ownReading': ({ channel }) => `${channel} has its own UV set, transform or wrap, which one packed image cannot keep`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
+  'value.floor': ({ channel, detail }) => `${channel} goes out as ${detail}, where the exponents of classic materials end`,
   'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
   'up.fixed': () => 'glTF is always Y up',
   'patch.missed': ({ detail = '' }) => detail,
+  'format.space': ({ detail }) => `${detail} has no word for colour spaces; each map's is in its table`,
+  'format.direction': ({ detail }) => `${detail} has no word for which way the green of a normal map points`,
+  'format.alpha': ({ detail }) => `${detail} has no word for cut-outs and glass`,
+  'format.sides': ({ detail }) => `${detail} has no word for faces that show on both sides`,
+  'format.height': ({ detail }) => `${detail} has no word for the unit and the middle of heights`,
+  'format.unit': ({ detail }) => `${detail} states neither unit nor axes`,
   'fbx.inverted': () => 'FBX cannot say that a map is read inverted or scaled',
   'fbx.component': () => 'FBX cannot say which component of a map is read',
   'fbx.mirror': () => 'FBX has no mirrored wrap; such maps repeat',
@@ -32,6 +39,7 @@ const SENTENCES = {
   'fbx.dome': () => 'FBX has no environment light; a point light stands in',
   'mtl.noWord': ({ channel }) => `MTL has no word for ${channel}`,
   'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channel}`,
+  'mtl.placing': ({ channel, detail }) => `MTL cannot say ${detail} of the map of ${channel}`,
   'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
   'obj.cameras': () => 'OBJ has no cameras',
   'obj.lights': () => 'OBJ has no lights',
@@ -39,6 +47,7 @@ const SENTENCES = {
   'obj.skins': () => 'OBJ has no skins',
   'obj.uvSets': () => 'OBJ has one UV set; further sets are left out',
   'obj.morphs': () => 'OBJ has no morph targets',
+  'obj.colours': () => 'OBJ has one colour per point; further colours are left out',
   'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
   'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',
   'usd.space': ({ detail }) => `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
@@ -58,10 +67,13 @@ export type LossCode = keyof typeof SENTENCES;
 
 export const LOSS_CODES = Object.keys(SENTENCES) as LossCode[];
 
+/** What a format as a whole has no word for: told once, not for every material. */
+const OF_THE_FORMAT: ReadonlySet<LossCode> = new Set(['format.space', 'format.direction', 'format.alpha', 'format.sides', 'format.height', 'format.unit']);
+
 /** One loss for people, with the material that it is about before it. */
 export function lossInWords({ code, ...loss }: Loss): string {
   const sentence = SENTENCES[code](loss);
-  return loss.material === undefined ? sentence : `${loss.material}: ${sentence}`;
+  return loss.material === undefined || OF_THE_FORMAT.has(code) ? sentence : `${loss.material}: ${sentence}`;
 }
 
 /** Each loss once, in the order in which they were met. */
@@ -75,7 +87,7 @@ export function lossesInWords(losses: readonly Loss[]): string[] {
 }
 
 /** Losses of words, not of looks: the tables of the sheet tell which component, which range and which space. */
-const UNSAID: ReadonlySet<LossCode> = new Set(['fbx.inverted', 'fbx.component', 'usd.space']);
+const UNSAID: ReadonlySet<LossCode> = new Set(['fbx.inverted', 'fbx.component', 'usd.space', ...OF_THE_FORMAT]);
 
 export function isUnsaid({ code }: Loss): boolean {
   return UNSAID.has(code);

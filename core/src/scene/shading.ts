@@ -30,6 +30,14 @@ export function roughnessOfMaterial({ channels, exponent }: Pick<Material, 'chan
   return exponent === null ? 1 : roughnessOfExponent(exponent);
 }
 
+/** The roughness that a classic reader gets where the material's own is smoother than exponents go; null where it is not. */
+export function flooredRoughness(material: Pick<Material, 'channels' | 'exponent'>): number | null {
+  const { channels, exponent } = material;
+  if (exponent !== null && !channels.roughness && !channels.glossiness) return null;
+  if ((channels.roughness ?? channels.glossiness)?.map) return null;
+  return roughnessOfMaterial(material) < SMOOTHEST - 1e-6 ? SMOOTHEST : null;
+}
+
 /** The exponent that a classic reader is given: of the roughness or glossiness where the material has one, else its own. */
 export function exponentOfMaterial(material: Pick<Material, 'channels' | 'exponent'>): number {
   const { channels, exponent } = material;

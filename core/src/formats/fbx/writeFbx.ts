@@ -2,6 +2,8 @@ import type { Loss } from '../../scene/loss.ts';
 import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
 import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import type { ChannelName, ImageEntry } from '../../scene/material.ts';
+import { flooredRoughness } from '../../scene/shading.ts';
+import { shearedNodes } from '../../scene/sheared.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
 import { D, doubleEntry, doubles, enumEntry, entry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
@@ -110,6 +112,8 @@ class FileBuilder {
       const id = this.newId();
       this.materials.push(id);
       this.add(materialRecord(material, id));
+      const floor = material.workflow === 'legacy' ? flooredRoughness(material) : null;
+      if (floor !== null) this.losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
       for (const [name, channel] of Object.entries(material.channels)) {
         const image = channel.map && images.get(channel.map.image);
         if (!channel.map || !image) continue;
@@ -139,10 +143,10 @@ class FileBuilder {
   private addNodes(): void {
     const { nodes, cameras, lights } = this.document;
     const transforms = aimedTransforms(nodes);
+    for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
     nodes.forEach((node, index) => {
       const id = this.newId();
       this.models.push(id);
-      if (node.transform.matrix) this.losses.add({ code: 'fbx.shear' });
       this.add(modelRecord(node, transforms[index], id));
       this.link(id, node.parent < 0 ? 0 : this.models[node.parent]);
       const attributeId = this.newId();

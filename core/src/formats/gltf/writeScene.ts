@@ -18,6 +18,7 @@ import {
 } from '../../scene/matrix.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
+import { shearedNodes } from '../../scene/sheared.ts';
 import { writeClips } from './writeClips.ts';
 
 export type GltfNamer = (name: string, fallback?: string) => string;
@@ -39,7 +40,7 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   writer.addSkins(nodes);
   writeClips(gltf, document, nodes, losses);
   if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push({ code: 'gltf.lights' });
-  if (document.nodes.some((node) => node.transform.matrix)) losses.push({ code: 'gltf.shear' });
+  losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }
 

@@ -1,6 +1,6 @@
 import type { SceneDocument } from '../../scene/document.ts';
 import { type ChannelName, type Component, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
-import { exponentOfMaterial } from '../../scene/shading.ts';
+import { exponentOfMaterial, flooredRoughness } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
 import { numberText, oneLine } from './writeObj.ts';
 
@@ -28,13 +28,14 @@ const IMF: Record<Component, string | null> = { rgb: null, r: 'r', g: 'g', b: 'b
 export function writeMtl(document: SceneDocument, targetOf: TargetOf, losses: Losses): Uint8Array {
   const paths = new Map(document.images.map((image) => [image.key, targetOf(image).path]));
   const lines: string[] = [];
-  for (const material of document.materials) lines.push(...materialLines(material, paths, losses), '');
+  const words = materialWords(document.materials);
+  for (const material of document.materials) lines.push(`newmtl ${words.get(material.key)}`, ...materialLines(material, paths, losses), '');
   return new TextEncoder().encode(`${lines.join('\n')}\n`);
 }
 
 function materialLines(material: Material, paths: Map<string, string>, losses: Losses): string[] {
   const { channels, workflow } = material;
-  const lines = [`newmtl ${oneLine(material.key)}`];
+  const lines: string[] = [];
   const colour = (word: string, channel: ChannelName) => {
     const value = channels[channel]?.value;
     if (value !== undefined) lines.push(`${word} ${asColour(value).map(numberText).join(' ')}`);
@@ -57,6 +58,8 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
     number('Pcr', 'coatRoughness');
   }
   lines.push(`illum ${scalar(channels.opacity?.value ?? 1) < 1 ? 4 : 2}`);
+  const floor = workflow !== 'legacy' && channels.roughness ? null : flooredRoughness(material);
+  if (floor !== null) losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
   for (const [name, channel] of Object.entries(channels)) {
     if (!channel.map) {
       const unsaid = UNSAID.has(name as ChannelName) && saysMore(name as ChannelName, channel.value);
@@ -66,9 +69,27 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
     const word = MAP_WORDS[name as ChannelName];
     const path = paths.get(channel.map.image);
     if (!word || path === undefined) losses.add({ code: 'mtl.noMapWord', material: material.key, channel: name as ChannelName });
-    else lines.push([word, ...options(channel.map, name as ChannelName, channel.value), path].join(' '));
+    else {
+      lines.push([word, ...options(channel.map, name as ChannelName, channel.value), path].join(' '));
+      for (const detail of unsaidPlacing(channel.map)) losses.add({ code: 'mtl.placing', material: material.key, channel: name as ChannelName, detail });
+    }
   }
   return lines;
+}
+
+/** By what each material is called in the library and in the model: its name, or its key where names repeat. */
+export function materialWords(materials: readonly Material[]): Map<string, string> {
+  const counts = new Map<string, number>();
+  for (const { name } of materials) counts.set(oneLine(name), (counts.get(oneLine(name)) ?? 0) + 1);
+  return new Map(materials.map(({ key, name }) => [key, oneLine(counts.get(oneLine(name)) === 1 ? name : key)]));
+}
+
+/** How an image lies that MTL cannot say: the turn, mirrored or one-sided wrapping, and all UV sets but the first. */
+function unsaidPlacing({ transform, wrap, uvSet }: MapUse): string[] {
+  const both = wrap[0] === wrap[1] && wrap[0] !== 'mirror';
+  return [transform && transform.rotation !== 0 && 'the turn', !both && 'the wrapping', uvSet !== null && 'the UV set'].filter(
+    (word): word is string => typeof word === 'string',
+  );
 }
 
 /** Component, tiling, clamping, amount and range of a map as MTL options. */

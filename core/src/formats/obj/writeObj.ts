@@ -2,7 +2,7 @@ import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts'
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
-import { writeMtl } from './writeMtl.ts';
+import { materialWords, writeMtl } from './writeMtl.ts';
 
 export interface ObjWriteOptions {
   /** File name without extension; the library lies beside under the same name. */
@@ -26,11 +26,14 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
   const worlds = worldMatrices(document.nodes);
   const offsets = { points: 1, uvs: 1, normals: 1 };
   const names = createNames();
+  const words = materialWords(document.materials);
+  const wordOf = (index: number) => words.get(document.materials[index].key) ?? '';
   document.nodes.forEach((node, i) => {
     if (node.mesh < 0) return;
     const mesh = bakeMesh(document.meshes[node.mesh], multiply(worlds[i], geometricMatrix(node.transform)));
     out.line(`o ${names(oneLine(node.name))}`);
-    writeMesh(out, mesh, node.materials, document, offsets, losses);
+    tellLostLayers(mesh, node.name, losses);
+    writeMesh(out, mesh, node.materials, wordOf, offsets);
   });
   if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
   if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
@@ -42,17 +45,22 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
   return { files, losses: losses.list() };
 }
 
+/** Layers that OBJ has no place for. */
+function tellLostLayers({ uvSets, shapes, colours }: PolygonMesh, part: string, losses: Losses): void {
+  if (uvSets.length > 1) losses.add({ code: 'obj.uvSets', part });
+  if (shapes.length > 0) losses.add({ code: 'obj.morphs', part });
+  const points = colours.filter(({ domain }) => domain === 'point').length;
+  if (colours.length > Math.min(1, points)) losses.add({ code: 'obj.colours', part });
+}
+
 function writeMesh(
   out: TextSink,
   mesh: PolygonMesh,
   slots: number[],
-  document: SceneDocument,
+  wordOf: (material: number) => string,
   offsets: { points: number; uvs: number; normals: number },
-  losses: Losses,
 ): void {
   const [uv] = mesh.uvSets;
-  if (mesh.uvSets.length > 1) losses.add({ code: 'obj.uvSets' });
-  if (mesh.shapes.length > 0) losses.add({ code: 'obj.morphs' });
   writePoints(out, mesh);
   if (uv) writeValues(out, 'vt', uv);
   if (mesh.normals) writeValues(out, 'vn', mesh.normals);
@@ -61,8 +69,8 @@ function writeMesh(
   let smoothing: number | null = null;
   for (let face = 0; face < mesh.faceCounts.length; face += 1) {
     const wanted = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
-    if (wanted !== material && (wanted >= 0 || material !== null || document.materials.length > 0)) {
-      if (wanted >= 0) out.line(`usemtl ${oneLine(document.materials[wanted].key)}`);
+    if (wanted !== material) {
+      if (wanted >= 0) out.line(`usemtl ${wordOf(wanted)}`);
       else if (material !== null) out.line('usemtl');
       material = wanted;
     }

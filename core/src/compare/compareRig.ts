@@ -1,0 +1,254 @@
+import type { Clip, SceneDocument, SceneNode } from '../scene/document.ts';
+import { evaluateTrack } from '../scene/tracks.ts';
+import { Cloud } from './cloud.ts';
+import { type Difference, difference } from './difference.ts';
+import { bentPose, type Pose, posedPoints, poseOf } from './posed.ts';
+import { placedParts, plainName } from './worldParts.ts';
+
+/** Within which moved points count as the same, as a share of the whole's size. */
+export const RIG_TOLERANCE = {
+  /** Weights are kept in eight bits by some. */
+  bent: 2e-3,
+  shape: 5e-5,
+  /** Motion is sampled by formats that know no curves. */
+  clip: 2e-3,
+  /** Seconds of a clip's length. */
+  length: 0.051,
+} as const;
+
+/** Points looked at per part, and moments per clip. */
+const POINTS = 400;
+const MOMENTS = [0, 0.21, 0.5, 0.83, 1] as const;
+
+/**
+ * Compares what moves two models: skins by where a bent skeleton puts the points, morph targets by where they lead, clips
+ * by where everything is at five moments. Parts are matched by name, points by their place at rest.
+ */
+export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
+  if (a.skins.length + a.clips.length + a.meshes.filter(({ shapes }) => shapes.length > 0).length === 0) return [];
+  const pairs = pairParts(a, b);
+  const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), 1e-9);
+  return [...compareSkins(a, b, pairs, size), ...compareShapes(a, b, pairs, size), ...compareClips(a, b, pairs, size)];
+}
+
+/** A part that both have, with some of its points and the places at rest where they are looked for. */
+interface RigPair {
+  a: number;
+  b: number;
+  title: string;
+  /** Point indices of the first; of the second, all that lie at the same place. */
+  points: number[];
+  others: number[][];
+  rest: { a: Float64Array };
+}
+
+function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
+  const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
+  const [poseA, poseB] = [restPose(a), restPose(b)];
+  return placedParts(a).flatMap(({ name, node }): RigPair[] => {
+    const other = parts.get(name);
+    if (other === undefined) return [];
+    const points = someOf(a.meshes[a.nodes[node].mesh].points.length / 3);
+    const rest = posedPoints(a, node, poseA, points);
+    const all = Array.from({ length: b.meshes[b.nodes[other].mesh].points.length / 3 }, (_, i) => i);
+    return [{ a: node, b: other, title: a.nodes[node].name, points, others: pointsAt(rest, posedPoints(b, other, poseB, all)), rest: { a: rest } }];
+  });
+}
+
+function restPose(document: SceneDocument): Pose {
+  return poseOf(document, { name: '', start: 0, end: 0, tracks: [] }, 0);
+}
+
+function someOf(count: number): number[] {
+  const step = Math.max(1, Math.ceil(count / POINTS));
+  return Array.from({ length: Math.ceil(count / step) }, (_, i) => i * step);
+}
+
+/** For each of some places, which points of the other part lie there. */
+function pointsAt(places: Float64Array, others: Float64Array): number[][] {
+  const cloud = new Cloud(Math.max(1e-9, extent(others) * 2e-5));
+  const lists: number[][] = [];
+  for (let i = 0; i * 3 < others.length; i += 1) {
+    const place = cloud.add(others[i * 3], others[i * 3 + 1], others[i * 3 + 2]);
+    lists[place] ??= [];
+    lists[place].push(i);
+  }
+  return Array.from({ length: places.length / 3 }, (_, i) => lists[cloud.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2])] ?? []);
+}
+
+function extent(points: Float64Array): number {
+  let most = 0;
+  for (let axis = 0; axis < 3; axis += 1) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let at = axis; at < points.length; at += 3) {
+      low = Math.min(low, points[at]);
+      high = Math.max(high, points[at]);
+    }
+    if (high > low) most = Math.max(most, high - low);
+  }
+  return most;
+}
+
+/** The largest distance of a part's points in two poses; each point takes the nearest of those that share its place at rest. */
+function apartIn(a: SceneDocument, poseA: Pose, b: SceneDocument, poseB: Pose, { a: nodeA, b: nodeB, points, others }: RigPair): number {
+  const one = posedPoints(a, nodeA, poseA, points);
+  const flat = others.flat();
+  const two = posedPoints(b, nodeB, poseB, flat);
+  let [most, at] = [0, 0];
+  others.forEach((list, i) => {
+    let nearest = list.length === 0 ? 0 : Infinity;
+    for (let j = 0; j < list.length; j += 1, at += 1) {
+      const distance = Math.hypot(one[i * 3] - two[at * 3], one[i * 3 + 1] - two[at * 3 + 1], one[i * 3 + 2] - two[at * 3 + 2]);
+      nearest = Math.min(nearest, distance);
+    }
+    most = Math.max(most, nearest);
+  });
+  return most;
+}
+
+function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+  const jointName = ({ name }: SceneNode) => plainName(name);
+  const [poseA, poseB] = [bentPose(a, jointName), bentPose(b, jointName)];
+  const allowed = RIG_TOLERANCE.bent * size;
+  return pairs.flatMap((pair): Difference[] => {
+    const [one, two] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
+    if (!one) return [];
+    const where = { part: pair.title };
+    if (!two) return [difference('rig.skin', `${pair.title} has no skin`, { ...where, measured: 0, allowed: one.joints.length })];
+    const names = new Set(two.joints.map((joint) => jointName(b.nodes[joint])));
+    const lost = one.joints.filter((joint) => moves(a, pair.a, joint) && !names.has(jointName(a.nodes[joint])));
+    if (lost.length > 0) {
+      const [first] = lost.map((joint) => a.nodes[joint].name);
+      return [difference('rig.skin', `${pair.title}: the joint ${first} is not there`, { ...where, measured: lost.length, allowed: 0 })];
+    }
+    const apart = apartIn(a, poseA, b, poseB, pair);
+    if (apart <= allowed) return [];
+    return [difference('rig.skin', `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`, { ...where, measured: apart, allowed })];
+  });
+}
+
+/** Whether a joint has any weight on a part. */
+function moves({ nodes, meshes, skins }: SceneDocument, part: number, joint: number): boolean {
+  const { influences } = meshes[nodes[part].mesh];
+  const index = skins[nodes[part].skin].joints.indexOf(joint);
+  return influences?.joints.some((other, i) => other === index && influences.weights[i] > 0.01) ?? false;
+}
+
+function compareShapes(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+  const allowed = RIG_TOLERANCE.shape * size;
+  return pairs.flatMap((pair) => {
+    const [one, two] = [a.meshes[a.nodes[pair.a].mesh].shapes, b.meshes[b.nodes[pair.b].mesh].shapes];
+    return one.flatMap((shape, i): Difference[] => {
+      const other = two.findIndex(({ name }) => plainName(name) === plainName(shape.name));
+      const where = { part: pair.title };
+      if (other < 0) return [difference('rig.morph', `${pair.title}: the shape ${shape.name} is not there`, { ...where, measured: 0, allowed: 1 })];
+      const apart = apartIn(a, shapedPose(a, pair.a, i), b, shapedPose(b, pair.b, other), pair);
+      if (apart > allowed)
+        return [
+          difference('rig.morph', `${pair.title}: ${shape.name} leads points up to ${apart.toPrecision(3)} m elsewhere`, {
+            ...where,
+            measured: apart,
+            allowed,
+          }),
+        ];
+      if (Math.abs(shape.weight - two[other].weight) > 1e-4)
+        return [
+          difference('rig.morph', `${pair.title}: ${shape.name} stands at ${two[other].weight}, not ${shape.weight}`, {
+            ...where,
+            measured: two[other].weight,
+            allowed: shape.weight,
+          }),
+        ];
+      return [];
+    });
+  });
+}
+
+/** One morph target in full, and no other. */
+function shapedPose(document: SceneDocument, node: number, shape: number): Pose {
+  const weights = document.meshes[document.nodes[node].mesh].shapes.map((_, i) => Number(i === shape));
+  return { ...restPose(document), weights: new Map([[node, weights]]) };
+}
+
+function compareClips(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+  const moving = a.clips.filter(({ tracks }) => tracks.length > 0);
+  return moving.flatMap((clip, i): Difference[] => {
+    const other = b.clips.find(({ name }) => plainName(name) === plainName(clip.name)) ?? (moving.length === b.clips.length ? b.clips[i] : undefined);
+    if (!other) return [difference('rig.clip', `the clip ${clip.name} is not there`, { measured: 0, allowed: 1 })];
+    const [one, two] = [lengthOf(clip), lengthOf(other)];
+    const where = { measured: two, allowed: one };
+    if (Math.abs(one - two) > RIG_TOLERANCE.length) return [difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where)];
+    return [...comparePoses(a, clip, b, other, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(a, clip, b, other)];
+  });
+}
+
+/** From the first key to the last: files state other starts and ends for the same keys. */
+function spanOf({ tracks }: Clip): [number, number] {
+  let [start, end] = [Infinity, -Infinity];
+  for (const { times } of tracks) {
+    if (times.length === 0) continue;
+    start = Math.min(start, times[0]);
+    end = Math.max(end, times[times.length - 1]);
+  }
+  return end >= start ? [start, end] : [0, 0];
+}
+
+function lengthOf(clip: Clip): number {
+  const [start, end] = spanOf(clip);
+  return end - start;
+}
+
+function comparePoses(a: SceneDocument, clipA: Clip, b: SceneDocument, clipB: Clip, pairs: readonly RigPair[], allowed: number): Difference[] {
+  const [[startA, endA], [startB]] = [spanOf(clipA), spanOf(clipB)];
+  const worst = new Map<string, { apart: number; at: number }>();
+  for (const share of MOMENTS) {
+    const time = (endA - startA) * share;
+    const [poseA, poseB] = [poseOf(a, clipA, startA + time), poseOf(b, clipB, startB + time)];
+    const tell = (title: string, apart: number) => {
+      if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
+    };
+    for (const pair of pairs) tell(pair.title, apartIn(a, poseA, b, poseB, pair));
+    for (const { title, apart } of movedNodes(a, poseA, b, poseB)) tell(title, apart);
+  }
+  return [...worst].map(([part, { apart, at }]) =>
+    difference('rig.clip', `${clipA.name}: at ${at.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
+  );
+}
+
+/** How far cameras, bones and groups with names of their own stand apart. */
+function movedNodes(a: SceneDocument, poseA: Pose, b: SceneDocument, poseB: Pose): { title: string; apart: number }[] {
+  const [one, two] = [loneNodes(a), loneNodes(b)];
+  return [...one].flatMap(([name, i]) => {
+    const j = two.get(name);
+    if (j === undefined) return [];
+    const apart = Math.hypot(...[12, 13, 14].map((at) => poseA.worlds[i][at] - poseB.worlds[j][at]));
+    return [{ title: a.nodes[i].name, apart }];
+  });
+}
+
+/** Nodes without a mesh, by name, where the name is theirs alone. */
+function loneNodes({ nodes }: SceneDocument): Map<string, number> {
+  const counts = new Map<string, number[]>();
+  nodes.forEach(({ name, mesh }, i) => {
+    if (mesh < 0) counts.set(plainName(name), [...(counts.get(plainName(name)) ?? []), i]);
+  });
+  return new Map([...counts].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])));
+}
+
+function compareVisibility(a: SceneDocument, clipA: Clip, b: SceneDocument, clipB: Clip): Difference[] {
+  const [startA, startB] = [spanOf(clipA)[0], spanOf(clipB)[0]];
+  const seen = (document: SceneDocument, clip: Clip, name: string, time: number) => {
+    const track = clip.tracks.find(({ node, path }) => path === 'visible' && plainName(document.nodes[node].name) === name);
+    return track ? evaluateTrack(track, time)[0] > 0.5 : null;
+  };
+  return clipA.tracks
+    .filter(({ path }) => path === 'visible')
+    .flatMap(({ node }) => {
+      const { name } = a.nodes[node];
+      const same = MOMENTS.every((share) => {
+        const time = lengthOf(clipA) * share;
+        return seen(a, clipA, plainName(name), startA + time) === seen(b, clipB, plainName(name), startB + time);
+      });
+      return same ? [] : [difference('rig.clip', `${clipA.name}: ${name} is shown and hidden otherwise`, { part: name, measured: 'visible', allowed: null })];
+    });
+}
