@@ -55,8 +55,9 @@ function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
   });
 }
 
+/** Where the parts are placed; what bind matrices make of it is compared, not relied on. */
 function restPose(document: SceneDocument): Pose {
-  return poseOf(document, { name: '', start: 0, end: 0, tracks: [] }, 0);
+  return { ...poseOf(document, { name: '', start: 0, end: 0, tracks: [] }, 0), rigid: true };
 }
 
 function someOf(count: number): number[] {
@@ -172,14 +173,22 @@ function shapedPose(document: SceneDocument, node: number, shape: number): Pose 
 
 function compareClips(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
   const moving = a.clips.filter(({ tracks }) => tracks.length > 0);
+  const others = pairClips(moving, b.clips);
   return moving.flatMap((clip, i): Difference[] => {
-    const other = b.clips.find(({ name }) => plainName(name) === plainName(clip.name)) ?? (moving.length === b.clips.length ? b.clips[i] : undefined);
+    const other = others[i];
     if (!other) return [difference('rig.clip', `the clip ${clip.name} is not there`, { measured: 0, allowed: 1 })];
     const [one, two] = [lengthOf(clip), lengthOf(other)];
     const where = { measured: two, allowed: one };
     if (Math.abs(one - two) > RIG_TOLERANCE.length) return [difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where)];
     return [...comparePoses(a, clip, b, other, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(a, clip, b, other)];
   });
+}
+
+/** Clips by name; what is left over goes by position, since some formats keep one clip, and no name of it. */
+function pairClips(clips: readonly Clip[], others: readonly Clip[]): (Clip | undefined)[] {
+  const byName = clips.map(({ name }) => others.find((other) => plainName(other.name) === plainName(name)));
+  const rest = others.filter((other) => !byName.includes(other));
+  return byName.map((other) => other ?? rest.shift());
 }
 
 /** From the first key to the last: files state other starts and ends for the same keys. */

@@ -18,6 +18,8 @@ export interface Pose {
   worlds: readonly Matrix4[];
   /** By node. */
   weights: ReadonlyMap<number, readonly number[]>;
+  /** Skins do nothing: points stand where their part is placed. */
+  rigid?: boolean;
 }
 
 /** The pose of a clip at a time in seconds. */
@@ -97,7 +99,7 @@ export function posedPoints(document: SceneDocument, index: number, pose: Pose, 
   const skin = document.skins[node.skin];
   const out = new Float64Array(points.length * 3);
   const bones =
-    skin && mesh.influences
+    skin && mesh.influences && !pose.rigid
       ? skin.joints.map((joint, j) => multiply(pose.worlds[joint], skin.inverseBind.subarray(j * 16, j * 16 + 16) as unknown as Matrix4))
       : null;
   points.forEach((point, i) => {

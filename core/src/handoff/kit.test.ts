@@ -110,9 +110,18 @@ describe('several files', () => {
     expect(paths(byNode).filter((path) => path.endsWith('.glb'))).toHaveLength(boat.document.nodes.filter(({ mesh }) => mesh >= 0).length);
   });
 
+  it('that hold normals against the rule of their format are found, whatever the sheet says of them', async () => {
+    const turned = await make(kit, split('one', { format: 'gltf', variants: ['glb'], ...gltfSides, normalY: 'Y-' }));
+    const wrong = turned.receipt.readBack.checks.filter(({ ok }) => !ok);
+    expect(wrong.map(({ check }) => check)).toEqual(['the model as it stands', 'with the words of the sheet']);
+    for (const { found } of wrong) expect(found).toMatch(/CastIron: normal differs by up to 0\.\d+; \d\d\.\d% of it is beyond 0\.0063/);
+    expect(turned.receipt.verdict).toBe('failed');
+  });
+
   const gltfSides: Partial<Destination> = {
     upAxis: 'Y',
     metresPerUnit: 1,
+    normalY: 'Y+',
     triangulate: true,
     maps: byId('web-gltf').maps,
     names: { file: '{asset}-{part}', material: '{material}', map: '{material}_{suffix}' },

@@ -6,14 +6,14 @@ import type { SceneDocument } from '../scene/document.ts';
 
 /**
  * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the
- * document's keys as names and no images; the viewport puts its own in their place. Nodes carry their keys as an extra.
+ * document's keys as names and no images; the viewport puts its own in their place, and its own light. Nodes carry their keys as an extra.
  */
 export async function previewGlb(document: SceneDocument): Promise<Uint8Array> {
   const gltf = new Document();
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));
   const keys = nodeKeys(document.nodes);
-  const nodes = document.nodes.map((node, i) => ({ ...node, custom: { [NODE_KEY]: keys[i] } }));
+  const nodes = document.nodes.map((node, i) => ({ ...node, light: -1, custom: { [NODE_KEY]: keys[i] } }));
   addGeometry(
     gltf,
     { ...document, nodes },

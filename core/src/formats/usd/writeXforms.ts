@@ -1,5 +1,5 @@
 import type { SceneDocument, SceneNode, Track, TransformParts, Vec3 } from '../../scene/document.ts';
-import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, rotation } from '../../scene/matrix.ts';
+import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, quaternionOf, rotation } from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
@@ -21,49 +21,90 @@ export function tracksByNode(document: SceneDocument): Map<number, Track[]> {
  * Motion becomes time samples of the operations; `placed` replaces the whole transform of a node without a parent here.
  */
 export function addTransform(prim: PrimSpec, node: SceneNode, placed: Matrix4 | null, tracks: Track[], losses: Losses): void {
-  const parts = placed ? partsOfMatrix(placed) : simpleParts(node.transform);
-  const order: string[] = [];
-  const add = (op: string, type: string, value: UsdValue, samples: Map<number, UsdValue> | null = null) => {
-    const name = `xformOp:${op}`;
-    prim.properties.set(name, createProperty(name, type, { value, timeSamples: samples }));
-    order.push(name);
-  };
   const moving = placed ? [] : tracks.filter((track) => track.path !== 'weights');
   if (placed && tracks.length > 0) losses.add({ code: 'usd.boneMotion' });
+  const transforming = moving.filter((track) => track.path !== 'visible');
+  const parts = placed ? partsOfMatrix(placed) : transforming.length > 0 ? node.transform : simpleParts(node.transform);
+  const ops = new Ops(prim);
   if (parts.matrix) {
-    add('transform', 'matrix4d', Float64Array.from(parts.matrix));
-    if (moving.length > 0) losses.add({ code: 'usd.shearMotion' });
-  } else {
-    const samplesOf = (path: Track['path'], convert: (v: number[]) => UsdValue) => {
-      const track = moving.find((other) => other.path === path);
-      return track ? sample(track, convert) : null;
-    };
-    const vector = (v: number[]) => Float64Array.from(v);
-    const turning = moving.find((track) => track.path === 'rotation' || track.path === 'quaternion');
-    const whole =
-      turning && (turning.path === 'quaternion' || hasFixedTurns(node.transform))
-        ? turning.path === 'quaternion'
-          ? turning
-          : toQuaternions(turning, node)
-        : null;
-    const pivot = parts.rotationPivot.some((part) => part !== 0) ? parts.rotationPivot : null;
-    const translation = samplesOf('translation', vector);
-    if (translation || parts.translation.some((part) => part !== 0)) add('translate', 'double3', Float64Array.from(parts.translation), translation);
-    if (pivot) add('translate:pivot', 'double3', Float64Array.from(pivot));
-    if (whole) add('orient', 'quatf', realFirst(evaluateTrack(whole, whole.times[0] ?? 0)), sample(whole, realFirst));
-    else if (turning || parts.rotation.some((part) => part !== 0)) {
-      add(`rotate${parts.rotationOrder}`, 'float3', Float64Array.from(parts.rotation), samplesOf('rotation', vector));
-    }
-    const scale = samplesOf('scale', vector);
-    if (scale || parts.scale.some((part) => part !== 1)) add('scale', 'float3', Float64Array.from(parts.scale), scale);
-    if (pivot) order.push('!invert!xformOp:translate:pivot');
-  }
+    ops.add('transform', 'matrix4d', Float64Array.from(parts.matrix));
+    if (transforming.length > 0) losses.add({ code: 'usd.shearMotion' });
+  } else addParts(ops, node, parts, transforming);
   const visible = moving.find((track) => track.path === 'visible');
   if (visible) {
     const samples = sample(visible, ([value]) => (value > 0.5 ? 'inherited' : 'invisible'));
     prim.properties.set('visibility', createProperty('visibility', 'token', { timeSamples: samples }));
   }
-  if (order.length > 0) prim.properties.set('xformOpOrder', createProperty('xformOpOrder', 'token[]', { uniform: true, value: order }));
+  ops.close();
+}
+
+/** The operations of one prim, in the order in which they are said. */
+class Ops {
+  private readonly order: string[] = [];
+
+  constructor(private readonly prim: PrimSpec) {}
+
+  add(op: string, type: string, value: UsdValue, samples: Map<number, UsdValue> | null = null): void {
+    const name = `xformOp:${op}`;
+    this.prim.properties.set(name, createProperty(name, type, { value, timeSamples: samples }));
+    this.order.push(name);
+  }
+
+  /** A shift that does something, if its numbers do. */
+  shift(op: string, by: Vec3): void {
+    if (isSet(by)) this.add(op, 'double3', Float64Array.from(by));
+  }
+
+  /** Takes a shift back. */
+  unshift(op: string, by: Vec3): void {
+    if (isSet(by)) this.order.push(`!invert!xformOp:${op}`);
+  }
+
+  close(): void {
+    if (this.order.length === 0) return;
+    this.prim.properties.set('xformOpOrder', createProperty('xformOpOrder', 'token[]', { uniform: true, value: this.order }));
+  }
+}
+
+const isSet = (vector: Vec3) => vector.some((part) => part !== 0);
+
+/** Place, then the turn about its pivot, then the scale about its own: one pivot serves both where it can. */
+function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: readonly Track[]): void {
+  const of = (...paths: Track['path'][]) => moving.find((track) => paths.includes(track.path));
+  const [placing, turning, scaling] = [of('translation'), of('rotation', 'quaternion'), of('scale')];
+  const scales = scaling !== undefined || parts.scale.some((part) => part !== 1);
+  const plus = (v: readonly number[]) => Float64Array.from(parts.rotationOffset, (part, i) => part + v[i]);
+  const place = plus(parts.translation);
+  if (placing || place.some((part) => part !== 0)) ops.add('translate', 'double3', place, placing ? sample(placing, plus) : null);
+  const shared = !scales || (!isSet(parts.scalingOffset) && parts.rotationPivot.every((part, i) => part === parts.scalingPivot[i]));
+  ops.shift('translate:pivot', parts.rotationPivot);
+  addTurn(ops, node, parts, turning);
+  if (!shared) {
+    ops.unshift('translate:pivot', parts.rotationPivot);
+    ops.shift('translate:scaleOffset', parts.scalingOffset);
+    ops.shift('translate:scalePivot', parts.scalingPivot);
+  }
+  if (scales) ops.add('scale', 'float3', Float64Array.from(parts.scale), scaling ? sample(scaling, (v) => Float64Array.from(v)) : null);
+  if (shared) {
+    ops.unshift('translate:pivot', parts.rotationPivot);
+    ops.shift('translate:scaleOffset', parts.scalingOffset);
+  } else ops.unshift('translate:scalePivot', parts.scalingPivot);
+}
+
+/** The turn as angles, or as quaternions where it has turns before and after it, or moves by quaternions. */
+function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Track | undefined): void {
+  if (turning?.path === 'quaternion' || hasFixedTurns(parts)) {
+    const whole = turning?.path === 'rotation' ? toQuaternions(turning, node) : turning;
+    const rest = whole ? evaluateTrack(whole, whole.times[0] ?? 0) : quaternionOf(wholeTurn(parts));
+    ops.add('orient', 'quatf', realFirst(rest), whole ? sample(whole, realFirst) : null);
+  } else if (turning || isSet(parts.rotation)) {
+    const samples = turning ? sample(turning, (v) => Float64Array.from(v)) : null;
+    ops.add(`rotate${parts.rotationOrder}`, 'float3', Float64Array.from(parts.rotation), samples);
+  }
+}
+
+function wholeTurn(t: TransformParts): Matrix4 {
+  return multiply(multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)), invertAffine(rotation(t.postRotation)));
 }
 
 function hasFixedTurns(t: TransformParts): boolean {
@@ -77,8 +118,7 @@ function simpleParts(t: TransformParts): TransformParts {
   const samePivot = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
   if (!offsets && samePivot) {
     if (!hasFixedTurns(t)) return t;
-    const whole = multiply(multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)), invertAffine(rotation(t.postRotation)));
-    return { ...t, rotation: eulerOf(whole, t.rotationOrder) as Vec3, preRotation: [0, 0, 0], postRotation: [0, 0, 0] };
+    return { ...t, rotation: eulerOf(wholeTurn(t), t.rotationOrder) as Vec3, preRotation: [0, 0, 0], postRotation: [0, 0, 0] };
   }
   return partsOfMatrix(localMatrix(t));
 }

@@ -144,8 +144,19 @@ function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
   return [{ path, times: Float64Array.from(times, (time) => time / timeCodesPerSecond), values: Float64Array.from(rows.flat()), interpolation: 'linear' }];
 }
 
+/** More than this many moments are not put between the keys. */
+const MOMENTS = 20_000;
+
+/** The times of the keys and whole time codes between them, since several operations together do not move straight. */
+function between(codes: number[]): number[] {
+  const [first, last] = [codes[0], codes[codes.length - 1]];
+  if (!(last - first <= MOMENTS)) return codes;
+  const whole = Array.from({ length: Math.max(0, Math.floor(last) - Math.ceil(first) + 1) }, (_, i) => Math.ceil(first) + i);
+  return [...new Set([...codes, ...whole])].sort((a, b) => a - b);
+}
+
 function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<Track, 'node'>[] {
-  const codes = [...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b);
+  const codes = between([...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b));
   const split = codes.map((time) => decompose(matrixOf(ops, time)));
   const times = Float64Array.from(codes, (time) => time / timeCodesPerSecond);
   return [

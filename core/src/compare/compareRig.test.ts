@@ -1,0 +1,94 @@
+import { describe, expect, it } from 'vitest';
+import type { SceneDocument } from '../scene/document.ts';
+import { riggedCrane } from '../test/rigged.ts';
+import { compareHierarchy } from './compareHierarchy.ts';
+import { compareRig } from './compareRig.ts';
+import { posedPoints, poseOf } from './posed.ts';
+
+const codes = (change: (document: SceneDocument) => void) => {
+  const changed = riggedCrane();
+  change(changed);
+  return compareRig(riggedCrane(), changed).map(({ code, part }) => (part ? `${code} ${part}` : code));
+};
+
+describe('a pose', () => {
+  const at = (document: SceneDocument, point: number, clip = 0, time = 0) => [
+    ...posedPoints(document, 4, poseOf(document, document.clips[clip], time), [point]),
+  ];
+  /** A turn about Y by 30 degrees and the crane's place: what stands above every part. */
+  const placed = ([x, y, z]: number[]) => {
+    const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
+    return [1 + c * x + s * z, y, 2 - s * x + c * z];
+  };
+  const near = (found: number[], wanted: number[]) => found.forEach((value, k) => expect(value).toBeCloseTo(wanted[k], 9));
+
+  it('at rest is where the points stand', () => {
+    near(at(riggedCrane(), 7), placed([0.4, 3, 0]));
+  });
+
+  it('bends about the joints by their weights', () => {
+    // At one second Mid, which stands at height 1, is turned by 40 degrees about Z.
+    const turn = (40 * Math.PI) / 180;
+    const bent = ([x, y]: number[]) => [Math.cos(turn) * x - Math.sin(turn) * (y - 1), 1 + Math.sin(turn) * x + Math.cos(turn) * (y - 1), 0];
+    near(at(riggedCrane(), 7, 0, 1), placed(bent([0.4, 3])));
+    // Half on Root, which stays, and half on Mid.
+    const [stays, turned] = [[0, 1, 0], bent([0, 1])];
+    near(at(riggedCrane(), 2, 0, 1), placed(stays.map((value, k) => (value + turned[k]) / 2)));
+  });
+
+  it('moves with its shapes and with what it hangs on', () => {
+    const document = riggedCrane();
+    document.meshes[0].shapes[1].weight = 0.5;
+    near(at(document, 6), placed([0, 3 - 0.15, 0]));
+    near(
+      at(document, 0, 1, 0.5),
+      placed([0, 0, 0]).map((value, k) => value + [0, 0.4, 0][k]),
+    );
+  });
+});
+
+describe('what moves a model', () => {
+  it('is the same as itself, and as itself with its points in another order', () => {
+    expect(codes(() => {})).toEqual([]);
+    expect(
+      codes(({ clips, skins }) => {
+        clips.reverse();
+        skins[0].name = 'other';
+      }),
+    ).toEqual([]);
+  });
+
+  it.each<[string, (document: SceneDocument) => void, string[]]>([
+    ['a skin is gone', ({ nodes }) => void Object.assign(nodes[4], { skin: -1 }), ['rig.skin Jib', 'rig.clip Jib', 'rig.clip Jib']],
+    ['a weight is another', ({ meshes }) => void meshes[0].influences?.weights.set([0.9, 0.1], 4), ['rig.skin Jib', 'rig.clip Jib']],
+    ['joints are exchanged', ({ skins }) => void skins[0].joints.reverse(), ['rig.skin Jib', 'rig.clip Jib']],
+    ['a joint has another name', ({ nodes }) => void Object.assign(nodes[2], { name: 'Middle' }), ['rig.skin Jib']],
+    ['a bind matrix is another', ({ skins }) => void skins[0].inverseBind.set([0.3], 16 + 12), ['rig.skin Jib']],
+    ['a shape is gone', ({ meshes }) => void meshes[0].shapes.pop(), ['rig.morph Jib']],
+    ['a shape leads elsewhere', ({ meshes }) => void meshes[0].shapes[0].offsets.fill(0.2, 0, 1), ['rig.morph Jib']],
+    ['a shape stands in', ({ meshes }) => void Object.assign(meshes[0].shapes[0], { weight: 0.5 }), ['rig.morph Jib']],
+    ['a clip is gone', ({ clips }) => void clips.pop(), ['rig.clip']],
+    ['a clip is longer', ({ clips }) => void Object.assign(clips[1].tracks[0].times, { 1: 1.5 }), ['rig.clip']],
+    ['a joint turns the other way', ({ clips }) => void Object.assign(clips[0].tracks[0].values, { 5: -40 }), ['rig.clip Jib']],
+    ['a node goes elsewhere', ({ clips }) => void Object.assign(clips[0].tracks[1].values, { 4: 1.4 }), ['rig.clip Hook']],
+  ])('is found where %s', (_, change, expected) => {
+    const found = codes(change);
+    for (const code of expected) expect(found).toContain(code);
+  });
+});
+
+describe('what a part hangs on', () => {
+  it('is found, whatever wrappers formats put between', () => {
+    const wrapped = riggedCrane();
+    wrapped.nodes[0].parent = -1;
+    expect(compareHierarchy(riggedCrane(), wrapped)).toEqual([]);
+    const loose = riggedCrane();
+    loose.nodes[4].parent = -1;
+    expect(compareHierarchy(riggedCrane(), loose).map(({ code, part, measured, allowed }) => [code, part, measured, allowed])).toEqual([
+      ['part.moved', 'Jib', '', 'crane'],
+    ]);
+    const deeper = riggedCrane();
+    deeper.nodes[4].parent = 1;
+    expect(compareHierarchy(riggedCrane(), deeper)[0]).toMatchObject({ code: 'part.moved', measured: 'root/crane', allowed: 'crane' });
+  });
+});

@@ -1,0 +1,92 @@
+import { Document } from '@gltf-transform/core';
+import { describe, expect, it } from 'vitest';
+import { compareHierarchy } from '../compare/compareHierarchy.ts';
+import { compareRig } from '../compare/compareRig.ts';
+import { prepareDocument } from '../convert.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { createNode, type SceneDocument, Z_UP } from '../scene/document.ts';
+import { reorient } from '../scene/reorient.ts';
+import { riggedCrane } from '../test/rigged.ts';
+import { gltfIo } from './gltf/io.ts';
+import { addGeometry } from './gltf/writeScene.ts';
+import { readModel } from './readModel.ts';
+import { writeModel } from './writeModel.ts';
+
+async function through(document: SceneDocument, format: string): Promise<SceneDocument> {
+  const [extension] = format.split(' ');
+  const name = `crane.${extension}`;
+  const ready = prepareDocument(document, extension, {});
+  const form = format.endsWith('text') ? 'text' : 'binary';
+  const files = extension === 'glb' ? new Map([[name, await asGlb(ready)]]) : writeModel(ready, name, { form }).files;
+  return readModel(name, memorySource('crane', Object.fromEntries(files)));
+}
+
+async function asGlb(document: SceneDocument): Promise<Uint8Array> {
+  const gltf = new Document();
+  gltf.createBuffer('crane');
+  addGeometry(
+    gltf,
+    document,
+    () => null,
+    (name) => name,
+  );
+  return (await gltfIo()).writeBinary(gltf);
+}
+
+/** What formats cannot hold, and say so when writing. */
+const LOST: Record<string, string[]> = { usda: ['lift'], usdc: ['lift'] };
+
+describe('what moves a model goes through every format that holds it', () => {
+  it.each(['fbx', 'fbx text', 'usda', 'usdc', 'glb'])('%s', async (format) => {
+    const source = riggedCrane();
+    const back = await through(source, format);
+    const found = compareRig(source, back).filter(({ message }) => !LOST[format]?.some((name) => message.includes(`clip ${name}`)));
+    expect(found.map(({ message }) => message)).toEqual([]);
+    expect(compareHierarchy(source, back)).toEqual([]);
+  });
+
+  it.each(['fbx', 'usda', 'glb'])('%s, from centimetres that are Z up', async (format) => {
+    const source = reorient(riggedCrane(), Z_UP, 0.01);
+    const found = compareRig(riggedCrane(), await through(source, format)).filter(
+      ({ message }) => !LOST[format]?.some((name) => message.includes(`clip ${name}`)),
+    );
+    expect(found.map(({ message }) => message)).toEqual([]);
+  });
+});
+
+describe('cameras and lights go through the formats that hold them', () => {
+  function stage(): SceneDocument {
+    const document = riggedCrane();
+    document.cameras.push({ name: 'Quay', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.2, far: 400 });
+    document.lights.push({
+      name: 'Lamp',
+      kind: 'spot',
+      colour: [1, 0.5, 0.25],
+      intensity: 7,
+      innerAngle: 20,
+      outerAngle: 50,
+      size: [0, 0],
+      castsShadow: true,
+    });
+    const camera = createNode('Quay', 'camera', -1, { camera: 0 });
+    camera.transform.translation = [0, 2, 9];
+    const lamp = createNode('Lamp', 'light', -1, { light: 0 });
+    lamp.transform.translation = [0, 5, 0];
+    document.nodes.push(camera, lamp);
+    return document;
+  }
+
+  it.each(['fbx', 'fbx text', 'usda', 'usdc', 'glb'])('%s', async (format) => {
+    const { cameras, lights } = await through(stage(), format);
+    expect(cameras).toHaveLength(1);
+    const [camera] = cameras;
+    // The angle of view is all that every format keeps: glTF knows no millimetres.
+    expect(2 * Math.atan(camera.aperture[1] / 2 / camera.focalLength)).toBeCloseTo(2 * Math.atan(12 / 35), 5);
+    expect(camera.near).toBeCloseTo(0.2, 5);
+    expect(camera.far).toBeCloseTo(400, 3);
+    const [light] = lights;
+    expect([light.kind, ...light.colour.map((part) => Number(part.toFixed(4)))]).toEqual(['spot', 1, 0.5, 0.25]);
+    expect(light.outerAngle).toBeCloseTo(50, 3);
+    expect(light.innerAngle).toBeCloseTo(20, 3);
+  });
+});
