@@ -36,10 +36,8 @@ export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
  * are taken for the model's own.
  */
 export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>, home = ''): AssetSource {
-  const index = buildFileIndex(imagePaths);
-  const embedded = new Map(embeddedImages(document).map((image) => [image.key, image.path]));
   const { up } = document.axes;
-  const images = document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
+  const images = describeImages(document, modelPath, imagePaths);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -65,6 +63,13 @@ export function describeSource(document: SceneDocument, modelPath: string, image
   };
 }
 
+/** The images that a model names, with where each was found. */
+export function describeImages(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>): AssetImage[] {
+  const index = buildFileIndex(imagePaths);
+  const embedded = new Map(embeddedImages(document).map((image) => [image.key, image.path]));
+  return document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
+}
+
 function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument): AssetNode {
   if (mesh < 0) return { name, kind, parent, polygons: 0 };
   const keys = materials.flatMap((index) => document.materials[index]?.key ?? []);
@@ -78,7 +83,7 @@ function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, e
   return { ...base, ...(path ? resolution(path, 'same relative path', index) : { status: 'missing', resolved: null, how: '' }) };
 }
 
-function countFaces(document: SceneDocument): Record<string, number> {
+export function countFaces(document: SceneDocument): Record<string, number> {
   const counts: Record<string, number> = {};
   for (const node of document.nodes) {
     if (node.mesh < 0) continue;

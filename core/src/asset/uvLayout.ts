@@ -99,15 +99,20 @@ function drawTriangle(grid: Uint8Array, uvs: readonly number[], second: number):
   const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
   if (Math.abs(area) < 1e-9) return;
   const [fromY, toY] = [Math.ceil(Math.min(ay, by, cy) - 0.5), Math.floor(Math.max(ay, by, cy) - 0.5)];
-  const [fromX, toX] = [Math.ceil(Math.min(ax, bx, cx) - 0.5), Math.floor(Math.max(ax, bx, cx) - 0.5)];
   for (let row = fromY; row <= toY; row += 1) {
     const y = row + 0.5;
-    for (let column = fromX; column <= toX; column += 1) {
-      const x = column + 0.5;
-      const b = ((x - ax) * (cy - ay) - (cx - ax) * (y - ay)) / area;
-      const c = ((bx - ax) * (y - ay) - (x - ax) * (by - ay)) / area;
-      if (b >= 0 && c >= 0 && b + c <= 1) mark(grid, column, row);
-    }
+    let [left, right] = [Infinity, -Infinity];
+    const cross = (startX: number, startY: number, endX: number, endY: number) => {
+      if (startY > y === endY > y) return;
+      const x = startX + ((y - startY) / (endY - startY)) * (endX - startX);
+      if (x < left) left = x;
+      if (x > right) right = x;
+    };
+    cross(ax, ay, bx, by);
+    cross(bx, by, cx, cy);
+    cross(cx, cy, ax, ay);
+    const last = Math.floor(right - 0.5);
+    for (let column = Math.ceil(left - 0.5); column <= last; column += 1) mark(grid, column, row);
   }
 }
 

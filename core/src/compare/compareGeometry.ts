@@ -204,7 +204,7 @@ function compareRest(a: readonly WorldPart[], b: readonly WorldPart[], size: num
 
 /** Several parts as one, for those that were merged or cut. */
 function joined(parts: readonly WorldPart[]): WorldPart {
-  const all = (of: (part: WorldPart) => Float64Array) => Float64Array.from(parts.flatMap((part) => [...of(part)]));
+  const all = (of: (part: WorldPart) => Float64Array) => concatenated(parts.map(of));
   const sets = Math.min(...parts.map(({ uvSets }) => uvSets.length));
   const colours = Math.min(...parts.map((part) => part.colours.length));
   return {
@@ -217,6 +217,16 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     colours: Array.from({ length: colours }, (_, i) => all((part) => part.colours[i])),
     materials: parts.flatMap(({ materials }) => materials),
   };
+}
+
+function concatenated(lists: readonly Float64Array[]): Float64Array {
+  const out = new Float64Array(lists.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
+  }
+  return out;
 }
 
 function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
@@ -280,7 +290,7 @@ function look(part: WorldPart, tolerance: number): Look {
   faces.forEach((count, face) => {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
-    const length = Math.hypot(...normal);
+    const length = Math.hypot(normal[0], normal[1], normal[2]);
     const own: Range = [length / 2, count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count))];
     grow(area, own);
     const known = areas.get(materials[face]);
@@ -317,9 +327,10 @@ function largestCut(points: Float64Array, start: number, count: number): number 
 }
 
 function triangleArea(points: Float64Array, a: number, b: number, c: number): number {
-  const side = (from: number, to: number) => [0, 1, 2].map((k) => points[to * 3 + k] - points[from * 3 + k]);
-  const [u, v] = [side(a, b), side(a, c)];
-  return Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+  const [x, y, z] = [points[a * 3], points[a * 3 + 1], points[a * 3 + 2]];
+  const [ux, uy, uz] = [points[b * 3] - x, points[b * 3 + 1] - y, points[b * 3 + 2] - z];
+  const [vx, vy, vz] = [points[c * 3] - x, points[c * 3 + 1] - y, points[c * 3 + 2] - z];
+  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
 }
 
 /** Whether two areas cannot be the same, however their polygons are cut. */

@@ -26,19 +26,18 @@ export async function openPackage(source: FileSource): Promise<OpenPackage> {
   const models: OpenAsset[] = [];
   for (const model of sheet.models) {
     const asset = await openAsset(source, model);
-    const document = asset.document.format === 'obj' ? inSheetSpace(asset.document, sheet) : asset.document;
-    const described = describeSource(
-      document,
-      model,
-      asset.images.map(({ path }) => path),
-    );
-    models.push({
-      ...asset,
-      document,
-      source: { ...described, materials: applySheet(document.materials, described.images, sheet, document.format).materials },
-    });
+    models.push(withSheet(asset, sheet));
   }
   return { sheet, models };
+}
+
+/** A model with what the sheet says besides. */
+function withSheet(asset: OpenAsset, sheet: Sheet): OpenAsset {
+  const { images } = asset.source;
+  const document = asset.document.format === 'obj' ? inSheetSpace(asset.document, sheet) : asset.document;
+  const paths = asset.images.map(({ path }) => path);
+  const source = document === asset.document ? asset.source : describeSource(document, asset.source.model, paths);
+  return { ...asset, document, source: { ...source, materials: applySheet(document.materials, images, sheet, document.format).materials } };
 }
 
 async function readSheet(source: FileSource): Promise<Sheet> {

@@ -1,7 +1,6 @@
 import { compareModels, type ModelSide } from '../compare/compareModels.ts';
 import { type Difference, isDifferent } from '../compare/difference.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
-import { describeSource } from '../asset/describeSource.ts';
 import { openAsset } from '../inspect.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
@@ -129,13 +128,8 @@ export function inSheetSpace(document: SceneDocument, { upAxis, metresPerUnit }:
 
 /** A model of a package with its images, as its format says. */
 export async function sideOf(files: FileSource, model: string): Promise<ModelSide> {
-  const { document, images, read } = await openAsset(files, model);
-  const described = describeSource(
-    document,
-    model,
-    images.map(({ path }) => path),
-  );
-  return { document, materials: document.materials, images: described.images, read };
+  const { document, source, read } = await openAsset(files, model);
+  return { document, materials: document.materials, images: source.images, read };
 }
 
 export function isSamePlace(a: Difference, b: Difference): boolean {

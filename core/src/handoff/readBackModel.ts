@@ -1,4 +1,4 @@
-import { describeSource } from '../asset/describeSource.ts';
+import { countFaces, describeImages } from '../asset/describeSource.ts';
 import { readModel } from '../formats/readModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { toYUpMetres } from '../scene/matrix.ts';
@@ -76,9 +76,8 @@ function polygonsOf(document: SceneDocument): number {
 
 /** `Brass 1204` for each material with the number of its faces. */
 function facesOf(document: SceneDocument): string[] {
-  const { facesPerMaterial, materials } = describeSource(document, 'model', []);
-  const names = new Map(materials.map(({ key, name }) => [key, name]));
-  return Object.entries(facesPerMaterial).map(([key, faces]) => `${names.get(key) ?? 'none'} ${faces}`);
+  const names = new Map(document.materials.map(({ key, name }) => [key, name]));
+  return Object.entries(countFaces(document)).map(([key, faces]) => `${names.get(key) ?? 'none'} ${faces}`);
 }
 
 function usedMaterials(document: SceneDocument): string[] {
@@ -171,7 +170,7 @@ function shapeApart(a: readonly number[], b: readonly number[]): number {
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */
 function slotChecks(modelPath: string, files: PackageFiles, wanted: SceneDocument, found: SceneDocument, plan: HandoffPlan): HandoffCheck[] {
-  const images = describeSource(found, modelPath, [...files.keys()]).images;
+  const images = describeImages(found, modelPath, files.keys());
   const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
   const patterns = new Set(plan.images.map(({ pattern }) => pattern));
   const paths: HandoffCheck = {
