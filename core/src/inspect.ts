@@ -30,10 +30,7 @@ export function listModels(source: FileSource): string[] {
 
 /** Reads one model of a source with all images around it. Throws the reader's errors. */
 export async function openAsset(source: FileSource, modelPath: string, limits: Limits = DEFAULT_LIMITS, known?: readonly ParcelImage[]): Promise<OpenAsset> {
-  const document = await readModel(modelPath, source, limits);
-  const images = [...(known ?? (await scanImages(source, limits)))];
-  const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
-  for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
+  const { document, images, read } = await readWhole(source, modelPath, limits, known);
   const models = listModels(source);
   const home = homeOf(modelPath, models);
   const bare = describeSource(
@@ -49,13 +46,28 @@ export async function openAsset(source: FileSource, modelPath: string, limits: L
     source: neighbours > 1 ? { ...described, modelsAtHome: neighbours } : described,
     images,
     files: source,
-    async read(path) {
-      const bytes = carried.get(path);
-      if (bytes) return bytes;
-      if (!source.files.some((file) => file.path === path)) throw missingFile(source.name, path);
-      return source.read(path);
-    },
+    read,
   };
+}
+
+/** A model and all images around it and in it, not looked into yet. */
+export async function readWhole(
+  source: FileSource,
+  modelPath: string,
+  limits: Limits = DEFAULT_LIMITS,
+  known?: readonly ParcelImage[],
+): Promise<Pick<OpenAsset, 'document' | 'images' | 'read'>> {
+  const document = await readModel(modelPath, source, limits);
+  const images = [...(known ?? (await scanImages(source, limits)))];
+  const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
+  for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
+  const read = async (path: string) => {
+    const bytes = carried.get(path);
+    if (bytes) return bytes;
+    if (!source.files.some((file) => file.path === path)) throw missingFile(source.name, path);
+    return source.read(path);
+  };
+  return { document, images, read };
 }
 
 /** The folder whose images are a model's own: the whole parcel, unless other models lie elsewhere in it. */

@@ -1,7 +1,8 @@
 import { compareModels, type ModelSide } from '../compare/compareModels.ts';
 import { type Difference, isDifferent } from '../compare/difference.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
-import { openAsset } from '../inspect.ts';
+import { describeImages } from '../asset/describeSource.ts';
+import { readWhole } from '../inspect.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
 import type { Loss } from '../scene/loss.ts';
@@ -128,8 +129,9 @@ export function inSheetSpace(document: SceneDocument, { upAxis, metresPerUnit }:
 
 /** A model of a package with its images, as its format says. */
 export async function sideOf(files: FileSource, model: string): Promise<ModelSide> {
-  const { document, source, read } = await openAsset(files, model);
-  return { document, materials: document.materials, images: source.images, read };
+  const { document, images, read } = await readWhole(files, model);
+  const paths = images.map(({ path }) => path);
+  return { document, materials: document.materials, images: describeImages(document, model, paths), read };
 }
 
 export function isSamePlace(a: Difference, b: Difference): boolean {
