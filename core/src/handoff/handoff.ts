@@ -28,6 +28,7 @@ import { joinProofs, type Proof, proveModel, sideOf } from './proof.ts';
 import { type HandoffCheck, mergeReadBacks, proofChecks, type ReadBack, readBackGltf, samplesOf } from './readBack.ts';
 import { readBackModel } from './readBackModel.ts';
 import { createReceipt, type FileRecord, fileRecord, type Receipt } from './receipt.ts';
+import { secondOpinion } from './secondOpinion.ts';
 import { createSheet, type Sheet } from './sheet.ts';
 import { silenceOf } from './silence.ts';
 import { sheetPage } from './sheetPage.ts';
@@ -268,7 +269,8 @@ async function readPieceBack(
   gatherInside(side.document, inside);
   const expected = { document: asNamed(document, plan), materials: making.state.materials, images: making.state.images, read: making.read };
   const proof = await proveModel({ side: expected, plan, copies }, { side, sheet });
-  return { back: { ...rest, checks: [...checks, ...proofChecks(proof)], channels: samplesOf(proof, plan) }, proof };
+  const others = await secondOpinion(files, model, side);
+  return { back: { ...rest, checks: [...checks, ...others, ...proofChecks(proof)], channels: samplesOf(proof, plan) }, proof };
 }
 
 /** The document with the names under which its materials, and their copies, go out. */
@@ -324,11 +326,12 @@ async function makePatched(making: Making): Promise<Made> {
     images: inputs.document.images.map((image) => ({ ...image, written: moved.get(image.key) ?? image.written })),
   };
   plan.unsaid.push(...silenceOf('fbx', wanted));
-  const { checks, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan, original });
+  const { checks, ...rest } = await readBackModel({ files, model, source: inputs.document, wanted, plan });
   const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
   const expected = { document: { ...inputs.document, materials: state.materials }, materials: state.materials, images: state.images, read };
   const proof = await proveModel({ side: expected, plan, copies: new Map() }, { side, sheet });
-  const back: ReadBack = { validator: null, ...rest, checks: [...checks, ...proofChecks(proof)], channels: samplesOf(proof, plan) };
+  const others = await secondOpinion(files, model, side, original);
+  const back: ReadBack = { validator: null, ...rest, checks: [...checks, ...others, ...proofChecks(proof)], channels: samplesOf(proof, plan) };
   return { files, sheet, proof, readBack: mergeReadBacks([{ model, back }], await imageChecks(making, files, new Map())) };
 }
 

@@ -8,7 +8,6 @@ import type { AxisSystem, SceneDocument } from '../scene/document.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { HandoffPlan } from './plan.ts';
 import { compareBounds, compareNumber, countPlaced, type HandoffCheck, type ReadBack } from './readBack.ts';
-import { threeSees } from './secondReader.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 /** What a model file is read back against. */
@@ -19,8 +18,6 @@ export interface ModelExpectation {
   source: SceneDocument;
   wanted: SceneDocument;
   plan: HandoffPlan;
-  /** The source file, where it was changed itself: what a second reader cannot open there it need not open here. */
-  original?: Uint8Array;
 }
 
 export interface ModelReadBack {
@@ -30,10 +27,10 @@ export interface ModelReadBack {
 }
 
 /**
- * Opens a written FBX, OBJ or USD with our reader and with three's, and compares it with the edited source: polygons,
+ * Opens a written FBX, OBJ or USD with our reader, and compares it with the edited source: polygons,
  * bounds in metres, names, the material of each face, the image in each slot.
  */
-export async function readBackModel({ files, model, source, wanted, plan, original }: ModelExpectation): Promise<ModelReadBack> {
+export async function readBackModel({ files, model, source, wanted, plan }: ModelExpectation): Promise<ModelReadBack> {
   const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
   const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, wanted)));
   const checks = [
@@ -45,7 +42,6 @@ export async function readBackModel({ files, model, source, wanted, plan, origin
     compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
     compareWords('material of each face', facesOf(wanted), facesOf(found)),
     ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
-    secondReader(files.get(model) as Uint8Array, found, bounds, original),
     ...slotChecks(model, files, wanted, found, plan),
   ];
   return {
@@ -101,71 +97,6 @@ function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: S
     expected: `${wantedUp} up, ${wanted.metresPerUnit} m`,
     found: `${up} up, ${metresPerUnit} m`,
   };
-}
-
-/** three's loader of the format, as an outsider; it counts triangles and measures the sides, in whatever unit it sets up. */
-function secondReader(bytes: Uint8Array, found: SceneDocument, bounds: Bounds | null, original: Uint8Array | undefined): HandoffCheck {
-  const check = 'second reader (three)';
-  const kind = found.format === 'gltf' ? 'obj' : found.format;
-  try {
-    const { triangles, min, max } = threeSees(kind, bytes);
-    const expected = countPlaced(found);
-    const spare = cornersInLine(found);
-    const sides = bounds ? bounds.max.map((value, i) => value - bounds.min[i]) : [];
-    const seen = max.map((value, i) => value - min[i]);
-    const apart = bounds ? shapeApart(sides, seen) : 0;
-    return {
-      check,
-      ok: triangles <= expected && triangles >= expected - spare && apart < SHAPE_TOLERANCE,
-      expected: `${expected} triangles${spare > 0 ? `, ${spare} of them without area where corners lie in a line` : ''}`,
-      found: `${triangles} triangles, proportions ${(apart * 100).toFixed(2)} % apart`,
-    };
-  } catch {
-    if (original && !threeReads(kind, original))
-      return { check, ok: true, expected: 'reads what it reads of the source', found: 'cannot open the source either' };
-    return { check, ok: false, expected: 'reads it', found: "three's loader cannot open it" };
-  }
-}
-
-function threeReads(kind: Parameters<typeof threeSees>[0], bytes: Uint8Array): boolean {
-  try {
-    threeSees(kind, bytes);
-    return true;
-  } catch {
-    return false;
-  }
-}
-
-const SHAPE_TOLERANCE = 0.005;
-/** Sine of the angle below which three corners count as lying in a line. */
-const IN_LINE = 1e-6;
-
-/** Corners of polygons that lie in a line with their neighbours; readers may leave out the triangle that such a corner makes. */
-function cornersInLine(document: SceneDocument): number {
-  const perMesh = document.meshes.map(({ points, faceCounts, faceCorners }) => {
-    let [spare, start] = [0, 0];
-    for (const count of faceCounts) {
-      for (let k = 0; count > 3 && k < count; k += 1) {
-        const [a, b, c] = [k, (k + 1) % count, (k + 2) % count].map((corner) => faceCorners[start + corner] * 3);
-        const [u, v] = [[0, 1, 2].map((axis) => points[b + axis] - points[a + axis]), [0, 1, 2].map((axis) => points[c + axis] - points[b + axis])];
-        const across = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
-        if (across <= IN_LINE * Math.hypot(...u) * Math.hypot(...v)) spare += 1;
-      }
-      start += count;
-    }
-    return spare;
-  });
-  return document.nodes.reduce((sum, { mesh }) => sum + (mesh < 0 ? 0 : perMesh[mesh]), 0);
-}
-
-/** How far two boxes differ in their proportions, whatever their unit and which way up they lie. */
-function shapeApart(a: readonly number[], b: readonly number[]): number {
-  const shares = (sides: readonly number[]) => {
-    const sorted = [...sides].sort((x, y) => y - x);
-    return sorted.map((side) => (sorted[0] > 0 ? side / sorted[0] : 0));
-  };
-  const other = shares(b);
-  return Math.max(...shares(a).map((share, i) => Math.abs(share - other[i])));
 }
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */
