@@ -4,7 +4,7 @@ import { isColourSpace, scalarCurve } from '../colour/spaces.ts';
 import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { repairNormal } from '../maps/normalRepair.ts';
+import { changeNormal } from '../maps/normalRepair.ts';
 import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Material, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
 
 /** An asset as somebody reads it: materials, and where the images that they name lie. */
@@ -134,10 +134,11 @@ function toLight(data: Float32Array, width: number, height: number, { space, exp
   return buffer.data as Float32Array;
 }
 
-/** Mended where the use says so, and pointing Y+. */
-function asVectors(values: Float32Array, { repair, normalY }: MapUse): Float32Array {
+/** Mended and as strong as the use says, and pointing Y+. */
+function asVectors(values: Float32Array, use: MapUse): Float32Array {
+  const { repair, strength = 1, normalY } = use;
   for (let at = 0; at < values.length; at += 3) {
-    if (repair) values.set(repairNormal([values[at], values[at + 1], values[at + 2]], repair), at);
+    if (repair || strength !== 1) values.set(changeNormal([values[at], values[at + 1], values[at + 2]], use), at);
     if (normalY === 'Y-') values[at + 1] = 1 - values[at + 1];
   }
   return values;

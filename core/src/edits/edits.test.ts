@@ -139,6 +139,7 @@ describe('the schema of edits', () => {
       spaceFrom: 'unstated',
       exponent: 2.2,
       repair: 'unit',
+      strength: 0.5,
       filter: 'nearest',
       transform: { offset: [0.1, 0.2], scale: [2, 2], rotation: 0.5 },
       uvSet: 'map2',

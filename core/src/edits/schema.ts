@@ -30,6 +30,7 @@ const mapUse = Joi.object({
   normalY: normalY.required(),
   exponent,
   repair: Joi.string().valid('unit', 'blue'),
+  strength: Joi.number(),
   filter: Joi.string().valid('nearest'),
   spaceFrom: Joi.string().valid('unstated', 'edit'),
 });

@@ -52,6 +52,16 @@ describe('baking normals', () => {
     [0.6, -0.8, 0, 0, 0, 1].forEach((value, i) => expect(Math.abs(out.data[i] - code(value))).toBeLessThanOrEqual(2));
   });
 
+  it('leans them by the strength, about the straight one', async () => {
+    const png = await encodePng({ width: 2, height: 1, components: 3, data: Uint8Array.from([0.6, 0, 0.8, 0, -0.6, 0.8], code) });
+    const out = await bake('normal', { strength: 0.5 }, png, {});
+    // (0.3, 0, 0.8) and (0, -0.3, 0.8), of length 0.8544.
+    [0.3511, 0, 0.9363, 0, -0.3511, 0.9363].forEach((value, i) => expect(Math.abs(out.data[i] - code(value))).toBeLessThanOrEqual(1.5));
+    const turned = await bake('normal', { strength: 3, normalY: 'Y-' }, png, {});
+    // (1.8, 0, 0.8) and (0, 1.8, 0.8), of length 1.9698.
+    [0.9138, 0, 0.4061, 0, 0.9138, 0.4061].forEach((value, i) => expect(Math.abs(turned.data[i] - code(value))).toBeLessThanOrEqual(2.5));
+  });
+
   it('makes blue from red and green, and then turns green', async () => {
     const png = await encodePng({ width: 2, height: 1, components: 3, data: Uint8Array.of(code(0.6), code(0), 0, code(0), code(0.8), 0) });
     const out = await bake('normal', { repair: 'blue', normalY: 'Y-' }, png, {});

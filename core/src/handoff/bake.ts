@@ -5,7 +5,7 @@ import { decodeImage } from '../images/decode.ts';
 import { chromaticitiesOf } from '../colour/primaries.ts';
 import { encodeImage } from '../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
-import { repairNormal } from '../maps/normalRepair.ts';
+import { changeNormal } from '../maps/normalRepair.ts';
 import { COLOUR_CHANNELS, type ChannelName, type ColourSpace, VECTOR_CHANNELS } from '../scene/material.ts';
 import { keepCoverage } from './coverage.ts';
 import type { ImageSource, PlannedImage } from './planImage.ts';
@@ -45,7 +45,7 @@ export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Ui
 
 /** How a source's numbers must be changed together, three at a time; null where each stands for itself. */
 export function jointChange(source: ImageSource, image: PlannedImage): { kind: 'colour'; from: ColourSpace; exponent: number } | { kind: 'normal' } | null {
-  if (source.channel === 'normal') return source.repair ? { kind: 'normal' } : null;
+  if (source.channel === 'normal') return source.repair || source.strength !== undefined ? { kind: 'normal' } : null;
   const { exponent = 1, space } = source;
   if (!COLOUR_CHANNELS.has(source.channel as ChannelName) || !isColourSpace(image.map.space) || !isColourSpace(space)) return null;
   return space === image.map.space && exponent === 1 ? null : { kind: 'colour', from: space, exponent };
@@ -83,10 +83,10 @@ export function isLight({ channel, space }: ImageSource, { map }: PlannedImage):
 }
 
 function vectors(three: Plane[], source: ImageSource, image: PlannedImage, resized: boolean): Plane[] {
-  if (source.repair) repairPlanes(three, source.repair);
+  if (source.repair || source.strength !== undefined) changePlanes(three, source);
   if (!resized) return three;
   const fitted = three.map((plane) => fit(plane, source, image));
-  repairPlanes(fitted, 'unit');
+  changePlanes(fitted, { repair: 'unit' });
   return fitted;
 }
 
@@ -124,8 +124,8 @@ function turned(plane: Plane, { flip }: ImageSource): Plane {
   return flip ? adjustPlane(plane, { invert: true, gain: 1, offset: 0 }) : plane;
 }
 
-function repairPlanes([x, y, z]: Plane[], repair: 'unit' | 'blue'): void {
-  for (let i = 0; i < x.values.length; i += 1) [x.values[i], y.values[i], z.values[i]] = repairNormal([x.values[i], y.values[i], z.values[i]], repair);
+function changePlanes([x, y, z]: Plane[], use: Parameters<typeof changeNormal>[1]): void {
+  for (let i = 0; i < x.values.length; i += 1) [x.values[i], y.values[i], z.values[i]] = changeNormal([x.values[i], y.values[i], z.values[i]], use);
 }
 
 function convertPlanes(planes: Plane[], from: ColourSpace, to: ColourSpace, exponent: number): void {

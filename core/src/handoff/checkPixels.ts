@@ -1,7 +1,7 @@
 import { convertColour } from '../colour/spaces.ts';
 import { decodeImage } from '../images/decode.ts';
 import { type PixelBuffer, pixelAt } from '../images/pixelBuffer.ts';
-import { repairNormal } from '../maps/normalRepair.ts';
+import { changeNormal } from '../maps/normalRepair.ts';
 import { curveOf, isLight, jointChange, type ReadFile } from './bake.ts';
 import type { ComponentSource, ImageSource, PlannedImage } from './planImage.ts';
 import type { HandoffCheck } from './readBack.ts';
@@ -90,7 +90,7 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
   const value = !change
     ? adjusted(source.part)
     : change.kind === 'normal'
-      ? repairNormal(three(), source.repair ?? 'unit')[source.part]
+      ? changeNormal(three(), source.repair || source.strength !== undefined ? source : { repair: 'unit' })[source.part]
       : convertColour(
           three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent),
           change.from,

@@ -26,6 +26,7 @@ export interface ImageSource {
   flip: boolean;
   exponent?: number;
   repair?: MapUse['repair'];
+  strength?: MapUse['strength'];
   /** Of a cut-out: what counts as there, from this number on; resizing keeps its share. */
   cutoff?: number;
 }
@@ -173,7 +174,7 @@ function factored(channel: ChannelName, input: ChannelInput, use: MapUse, { dest
 
 function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, destination: Destination, cutoff: number | undefined): ComponentSource {
   const turned = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
-  const { component, invert, gain, offset, space, exponent, repair } = use;
+  const { component, invert, gain, offset, space, exponent, repair, strength = 1 } = use;
   return {
     from: 'image',
     channel: recipe.channel,
@@ -188,6 +189,7 @@ function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, de
     flip: turned !== (recipe.invert === true),
     ...(exponent === undefined ? {} : { exponent }),
     ...(repair === undefined ? {} : { repair }),
+    ...(strength === 1 || recipe.channel !== 'normal' ? {} : { strength }),
     ...(cutoff === undefined ? {} : { cutoff }),
   };
 }
@@ -205,7 +207,7 @@ function copySource(components: ComponentSource[], map: OutputMap, files: Readon
   if (first.from !== 'image') return null;
   const straight = components.every((source, i) => {
     if (source.from !== 'image' || source.path !== first.path) return false;
-    if (source.invert || source.flip || source.gain !== 1 || source.offset !== 0 || source.exponent || source.repair) return false;
+    if (source.invert || source.flip || source.gain !== 1 || source.offset !== 0 || source.exponent || source.repair || source.strength) return false;
     if (map.space !== 'data' && VECTOR_CHANNELS.has(source.channel as ChannelName) && source.space !== map.space) return false;
     if (!VECTOR_CHANNELS.has(source.channel as ChannelName) && scalarCurve(source.space, source.component)) return false;
     return source.component === POSITIONS[i] || (source.component === 'rgb' && source.part === i);

@@ -120,6 +120,7 @@ export function componentInWords(source: ComponentSource): string {
     source.invert && 'inverted',
     (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
     source.flip && 'direction turned',
+    source.strength !== undefined && `strength ${rounded(source.strength)}`,
   ].filter(Boolean);
   return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
 }

@@ -83,6 +83,8 @@ export interface MapUse {
   exponent?: number;
   /** How the vectors of a normal map are mended; absent means not at all. */
   repair?: NormalRepair;
+  /** How strong a normal map is: x and y of its vectors times this; absent means 1. */
+  strength?: number;
   /** Texels are taken one by one, as palettes want it; absent means smoothly. */
   filter?: 'nearest';
 }

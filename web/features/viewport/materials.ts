@@ -158,7 +158,8 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     material.bumpScale = shading.bump.value;
   }
   // Without tangents three derives them from UVs, whose v grows downwards here: Y+ then needs the turned sign.
-  material.normalScale.set(1, shading.normal?.normalY === 'Y-' ? 1 : -1);
+  const { strength = 1, normalY } = shading.normal ?? {};
+  material.normalScale.set(strength, normalY === 'Y-' ? strength : -strength);
   const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
   const depthReads: Reads = {};
   const casts = { cut: false, moved: false };

@@ -124,7 +124,7 @@ class FileBuilder {
         this.add(textureRecord(texture, title, channel.map, path));
         this.link(video, texture);
         this.link(texture, id, mapProperty(material, name as ChannelName));
-        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0)
+        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0 || (channel.map.strength ?? 1) !== 1)
           this.losses.add({ code: 'fbx.inverted', material: material.key, channel: name as ChannelName });
         if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component))
           this.losses.add({ code: 'fbx.component', material: material.key, channel: name as ChannelName });

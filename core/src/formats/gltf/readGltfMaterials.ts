@@ -131,8 +131,8 @@ class MaterialReader {
     const texture = this.source.getNormalTexture();
     if (!texture) return;
     const scale = this.source.getNormalScale();
-    this.set('normal', [1, 1, 1], this.use('normal', texture, this.source.getNormalTextureInfo(), 'rgb'), 'normalTexture');
-    if (scale !== 1) this.material.extras.normalScale = String(scale);
+    const use = this.use('normal', texture, this.source.getNormalTextureInfo(), 'rgb');
+    this.set('normal', [1, 1, 1], use && scale !== 1 ? { ...use, strength: scale } : use, 'normalTexture');
   }
 
   private readEmission(): void {

@@ -107,6 +107,7 @@ function setMap(material: Material, channel: ChannelName, statement: MtlStatemen
   if (statement.keyword.toLowerCase() === 'map_tr') target.map.invert = true;
   const amount = Number(statement.options.get('-bm')?.[0]);
   if ((channel === 'bump' || channel === 'height') && Number.isFinite(amount)) target.value = amount;
+  if (channel === 'normal' && Number.isFinite(amount) && amount !== 1) target.map.strength = amount;
   for (const [option, values] of statement.options) {
     if (!HANDLED_OPTIONS.has(option)) material.extras[`${statement.keyword} ${option}`] = values.join(' ');
   }

@@ -101,6 +101,7 @@ function options(use: MapUse, channel: ChannelName, value: number | Rgb): string
   if (use.transform) out.push('-o', ...use.transform.offset.map(numberText), '-s', ...use.transform.scale.map(numberText));
   if (use.wrap[0] === 'clamp' && use.wrap[1] === 'clamp') out.push('-clamp', 'on');
   if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1) out.push('-bm', numberText(scalar(value)));
+  if (channel === 'normal' && (use.strength ?? 1) !== 1) out.push('-bm', numberText(use.strength ?? 1));
   // (invert ? 1 - x : x) * gain + offset, said as base + gain * x.
   const [base, gain] = use.invert ? [use.gain + use.offset, -use.gain] : [use.offset, use.gain];
   if (base !== 0 || gain !== 1) out.push('-mm', numberText(base), numberText(gain));

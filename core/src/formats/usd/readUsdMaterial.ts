@@ -305,6 +305,9 @@ function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelNam
   });
   if (channel === 'normal') {
     use.normalY = scale[1] < 0 ? 'Y-' : 'Y+';
+    // Usually (2, 2, 2), or nothing at all: what x has more than z is strength.
+    const strength = scale[0] / scale[2];
+    if (strength !== 1 && Number.isFinite(strength)) use.strength = strength;
     return { use, factor: null };
   }
   const at = component === 'rgb' ? 0 : 'rgba'.indexOf(component);

@@ -130,7 +130,11 @@ class Network {
 
 /** Scale and bias per component that make the stored number the channel's: value * ((invert ? 1 - x : x) * gain + offset). */
 function rangeOf(channel: ChannelName, use: MapUse, value: number | Rgb): { scale: number[]; bias: number[] } {
-  if (channel === 'normal') return use.normalY === 'Y-' ? { scale: [2, -2, 2, 1], bias: [-1, 1, -1, 0] } : { scale: [2, 2, 2, 1], bias: [-1, -1, -1, 0] };
+  if (channel === 'normal') {
+    const { strength = 1, normalY } = use;
+    const turn = normalY === 'Y-' ? -strength : strength;
+    return { scale: [2 * strength, 2 * turn, 2, 1], bias: [-strength, -turn, -1, 0] };
+  }
   const factors = typeof value === 'number' ? [value, value, value, value] : [...value, 1];
   if (typeof value !== 'number' && use.component !== 'rgb') factors[3] = (value[0] + value[1] + value[2]) / 3;
   const gain = use.invert ? -use.gain : use.gain;

@@ -1,0 +1,70 @@
+import { Document } from '@gltf-transform/core';
+import sharp from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { initialState } from '../asset/asset.ts';
+import { DESTINATIONS } from '../destinations/destinations.ts';
+import { handOff } from '../handoff/handoff.ts';
+import { openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { gltfIo } from './gltf/io.ts';
+import { readModel } from './readModel.ts';
+import { writeModel } from './writeModel.ts';
+
+/** A vector that leans by 0.6 in x and -0.48 in y, as every pixel of a map. */
+const LEANING = [0.6, -0.48, 0.64].map((part) => Math.round((part * 0.5 + 0.5) * 255));
+let glb: Uint8Array;
+
+beforeAll(async () => {
+  const image = await sharp(Buffer.from(Array.from({ length: 16 }, () => LEANING).flat()), { raw: { width: 4, height: 4, channels: 3 } })
+    .png()
+    .toBuffer();
+  const gltf = new Document();
+  const buffer = gltf.createBuffer();
+  const texture = gltf.createTexture('fender_normal').setImage(new Uint8Array(image)).setMimeType('image/png');
+  const material = gltf.createMaterial('Fender').setNormalTexture(texture).setNormalScale(0.5).setRoughnessFactor(0.6).setMetallicFactor(0);
+  const of = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
+    gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const primitive = gltf
+    .createPrimitive()
+    .setAttribute('POSITION', of('VEC3', Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
+    .setAttribute('NORMAL', of('VEC3', Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1])))
+    .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
+    .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
+    .setMaterial(material);
+  gltf.createScene().addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
+  glb = await (await gltfIo()).writeBinary(gltf);
+});
+
+const strengthIn = async (name: string, files: Record<string, Uint8Array>) =>
+  (await readModel(name, memorySource('fender', files))).materials[0].channels.normal?.map?.strength;
+
+describe('the strength of a normal map', () => {
+  it('is read of glTF, and said by USD and MTL', async () => {
+    expect(await strengthIn('fender.glb', { 'fender.glb': glb })).toBe(0.5);
+    const document = await readModel('fender.glb', memorySource('fender', { 'fender.glb': glb }));
+    const usda = writeModel(document, 'fender.usda', {}).files;
+    const text = new TextDecoder().decode(usda.get('fender.usda'));
+    expect(text).toMatch(/inputs:scale = \(1, 1, 2, 1\)/);
+    expect(text).toMatch(/inputs:bias = \(-0.5, -0.5, -1, 0\)/);
+    expect(await strengthIn('fender.usda', Object.fromEntries(usda))).toBe(0.5);
+    const obj = writeModel(document, 'fender.obj', {}).files;
+    expect(new TextDecoder().decode(obj.get('fender.mtl'))).toMatch(/^norm -bm 0.5 /m);
+    expect(await strengthIn('fender.obj', Object.fromEntries(obj))).toBe(0.5);
+    const { losses } = writeModel(document, 'fender.fbx', {});
+    expect(losses).toContainEqual(expect.objectContaining({ code: 'fbx.inverted', channel: 'normal' }));
+  });
+
+  it.each(DESTINATIONS.map(({ id }) => id))('is in the pixels that %s gets', async (id) => {
+    const asset = await openAsset(memorySource('fender', { 'fender.glb': glb }), 'fender.glb');
+    const destination = DESTINATIONS.find((one) => one.id === id) as (typeof DESTINATIONS)[number];
+    const { document, source, images, read } = asset;
+    const { files, receipt } = await handOff({ document, source, state: initialState(source), edits: [], findings: [], images, destination, read });
+    expect(receipt.verdicts).toEqual({ model: 'same', sheet: 'same' });
+    const path = [...files.keys()].find((name) => /normal|_n\b|_N\b/i.test(name) && /\.(png|tiff?)$/.test(name));
+    if (!path) return;
+    const [r, g, b] = await sharp(files.get(path)).raw().toBuffer();
+    // (0.3, -0.24, 0.64), of length 0.7463; green turned where the destination wants Y-.
+    const y = destination.normalY === 'Y-' ? 0.3216 : -0.3216;
+    [0.402, y, 0.8576].forEach((part, k) => expect(Math.abs([r, g, b][k] - (part * 0.5 + 0.5) * 255)).toBeLessThanOrEqual(2));
+  });
+});
