@@ -1,4 +1,5 @@
 import { toMetalRough } from '../materials/metalRough.ts';
+import { dielectricOf } from '../materials/recipes/makeSpecGloss.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
 import { type ChannelName, CHANNELS, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
@@ -14,9 +15,6 @@ export interface Aspect {
   /** Channels that it is made of; a channel alone stands for itself. */
   channels: readonly ChannelName[];
 }
-
-/** Reflectance of a dielectric with index 1.5 at normal incidence. */
-const DIELECTRIC = 0.04;
 
 const MIXED: Aspect[] = [
   { id: 'diffuse', title: 'diffuse', kind: 'colour', channels: ['baseColor', 'metalness'] },
@@ -106,9 +104,10 @@ async function mixedField(id: 'diffuse' | 'reflectance', material: Material, fie
   const [base, metal] = [await field('baseColor'), await field('metalness')];
   const [width, height] = [Math.max(base.width, metal.width), Math.max(base.height, metal.height)];
   const [a, m] = [fitField(base, width, height), fitField(metal, width, height)];
+  const dielectric = dielectricOf(material);
   const values = a.values.map((value, i) => {
     const share = m.values[Math.floor(i / 3)];
-    return id === 'diffuse' ? value * (1 - share) : DIELECTRIC * (1 - share) + value * share;
+    return id === 'diffuse' ? value * (1 - share) : dielectric * (1 - share) + value * share;
   });
   return { width, height, size: 3, values };
 }

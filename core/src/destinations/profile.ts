@@ -304,6 +304,9 @@ const GLTF_MAPS: Record<string, string> = {
   normal: three('normal'),
   emission: three('emission'),
   transmission: 'transmission 0',
+  coat: 'coat 0',
+  coatRoughness: 'coatRoughness 0',
+  sheenColor: three('sheenColor'),
 };
 
 /** Version 1 had a prefix of maps alone. */

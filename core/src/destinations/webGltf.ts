@@ -15,6 +15,6 @@ export const webGltf: Destination = createDestination({
   maps: [
     outputMap('baseColor', 'basecolor', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
     outputMap('occlusionRoughnessMetalness', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
-    ...perChannel(['normal', 'emission', 'transmission']),
+    ...perChannel(['normal', 'emission', 'transmission', 'coat', 'coatRoughness', 'sheenColor']),
   ],
 });

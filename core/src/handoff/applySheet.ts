@@ -131,7 +131,9 @@ class SheetReader {
     const out = { ...use };
     const says: (...words: [SheetWord['word'], string, string]) => boolean = (word, model, sheet) =>
       isOwn ? model !== sheet : this.says(material, channel, word, model, sheet);
-    if (says('component', use.component, feed.component)) out.component = feed.component;
+    // An image with one channel has one component: grey, which is the same in red, green and blue.
+    const grey = map.channels.length === 1 && feed.component === 'r' && (use.component === 'g' || use.component === 'b');
+    if (!grey && says('component', use.component, feed.component)) out.component = feed.component;
     if (says('inversion', isInverted(use) ? 'inverted' : 'as it is', feed.inverted ? 'inverted' : 'as it is')) out.invert = feed.inverted;
     // Alpha has no curve, whatever the colours beside it have.
     if (use.component !== 'a') out.space = this.readSpace(use, map, says);

@@ -128,7 +128,7 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
 function setValuesUnderOtherNames({ channels }: Material, inputs: PlannedMaterial['inputs'], { maps, id }: Destination): void {
   for (const { channel, as, invert } of maps.flatMap(({ components }) => components)) {
     const input = inputs[channel];
-    if (!as || channels[as] || !input || VECTOR_CHANNELS.has(as)) continue;
+    if (!as || channels[as]?.map || !input || VECTOR_CHANNELS.has(as)) continue;
     const value = scalarValue(input.value);
     channels[as] = { value: invert ? 1 - value : value, map: null, source: { from: 'file', detail: id } };
   }

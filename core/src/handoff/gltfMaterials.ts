@@ -85,8 +85,8 @@ function createMaterial(gltf: Document, { name, shading, images }: PlannedMateri
   );
   setEmission(gltf, material, shading.emission.value, images.emission, set);
   setGlass(gltf, material, shading, images.transmission, set);
-  setCoat(gltf, material, shading);
-  setSheen(gltf, material, shading);
+  setCoat(gltf, material, shading, images, set);
+  setSheen(gltf, material, shading, images.sheenColor, set);
   return material;
 }
 
@@ -120,16 +120,44 @@ function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['
   );
 }
 
-function setCoat(gltf: Document, material: Material, { coat, coatRoughness }: PlannedMaterial['shading']): void {
-  if (coat.value <= 0) return;
+/** The coat's weight is read from red, its roughness from green; grey images have both. */
+function setCoat(
+  gltf: Document,
+  material: Material,
+  { coat, coatRoughness }: PlannedMaterial['shading'],
+  images: PlannedMaterial['images'],
+  set: SetTexture,
+): void {
+  if (coat.value <= 0 && !images.coat && !images.coatRoughness) return;
   const clearcoat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat();
   material.setExtension('KHR_materials_clearcoat', clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)));
+  set(
+    images.coat,
+    (texture) => clearcoat.setClearcoatTexture(texture),
+    () => clearcoat.getClearcoatTextureInfo(),
+  );
+  set(
+    images.coatRoughness,
+    (texture) => clearcoat.setClearcoatRoughnessTexture(texture),
+    () => clearcoat.getClearcoatRoughnessTextureInfo(),
+  );
 }
 
-function setSheen(gltf: Document, material: Material, { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading']): void {
-  if (!sheenColor.map && sheenColor.value.some((part) => part > 0)) {
+function setSheen(
+  gltf: Document,
+  material: Material,
+  { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading'],
+  image: PlannedImage | undefined,
+  set: SetTexture,
+): void {
+  if (image || sheenColor.value.some((part) => part > 0)) {
     const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
     material.setExtension('KHR_materials_sheen', sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)));
+    set(
+      image,
+      (texture) => sheen.setSheenColorTexture(texture),
+      () => sheen.getSheenColorTextureInfo(),
+    );
   }
   if (specular.map || specular.value >= 1) return;
   material.setExtension('KHR_materials_specular', gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)));

@@ -82,10 +82,13 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   return { destination, materials, images: [...planned.values()], losses: distinctLosses(losses), patched: false, prepared: [], unsaid: [] };
 }
 
+/** What extensions of glTF hold, if the destination asks for them. */
+const ADDED: readonly ChannelName[] = ['transmission', 'coat', 'coatRoughness', 'sheenColor'];
+
 /** Channels with a map that no output image of the destination holds. */
 function leftOut(material: Material, inputs: ChannelInputs, destination: Destination): ChannelName[] {
-  if (destination.format === 'gltf') return channelsLeftOut(material);
   const held = new Set(destination.maps.flatMap(({ components, alpha }) => [...components, ...(alpha ? [alpha] : [])].map(({ channel }) => channel)));
+  if (destination.format === 'gltf') return [...channelsLeftOut(material), ...ADDED.filter((channel) => inputs[channel]?.map && !held.has(channel))];
   // Roughness and glossiness say the same.
   if (held.has('glossiness')) held.add('roughness');
   if (held.has('roughness')) held.add('glossiness');

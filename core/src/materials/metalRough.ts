@@ -52,6 +52,7 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
   'transmission',
   'coat',
   'coatRoughness',
+  'sheenColor',
   'ior',
 ]);
 

@@ -1,6 +1,7 @@
 import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
 import { shadingModelOf } from '../shadingModel.ts';
+import { toMetalRough } from '../metalRough.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
   inputOf,
@@ -16,7 +17,10 @@ import {
 } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarReader } from './rows.ts';
 
-/** Metal/rough to spec/gloss: diffuse = base x (1 - metalness), specular = mix(0.04, base, metalness), glossiness = 1 - roughness. */
+/**
+ * Metal/rough to spec/gloss: diffuse = base x (1 - metalness), specular = mix(0.04, base, metalness), glossiness = 1 - roughness.
+ * Where metal/rough weakens what dielectrics reflect, 0.04 is that much less.
+ */
 export const makeSpecGloss: Recipe = {
   id: 'spec-gloss',
   title: 'To spec/gloss',
@@ -57,11 +61,13 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
   const { roughness, glossiness } = material.channels;
   if (roughness?.map) slots.push({ channel: 'glossiness', value: 1, map: complementUse(scalarValue(roughness.value), roughness.map) });
   else if (roughness || !glossiness) slots.push({ channel: 'glossiness', value: 1 - roughnessOfMaterial(material), map: null });
+  const dielectric = dielectricOf(material);
+  if (dielectric !== DIELECTRIC) slots.push({ channel: 'specular', value: null, map: null });
   const done = { slots, workflow: 'specGloss' as const, figures: [] };
   const metalValue = scalarValue(metal.value);
   if (!metal.pixels && (metalValue === 0 || !base.pixels)) {
     const colour = colourValue(base.value);
-    const specular = colour.map((part) => DIELECTRIC + (part - DIELECTRIC) * metalValue) as [number, number, number];
+    const specular = colour.map((part) => dielectric + (part - dielectric) * metalValue) as [number, number, number];
     slots.push({
       channel: 'baseColor',
       value: colour.map((part) => part * (1 - metalValue)) as [number, number, number],
@@ -84,7 +90,7 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
     for (let x = 0, i = 0; x < grid.width; x += 1) {
       const metalness = metals[x];
       for (const end = i + 3; i < end; i += 1) {
-        other[i] = DIELECTRIC + (colours[i] - DIELECTRIC) * metalness;
+        other[i] = dielectric + (colours[i] - dielectric) * metalness;
         colours[i] *= 1 - metalness;
       }
     }
@@ -100,4 +106,10 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
       { channel: 'specularColor', pixels: specular, space, like },
     ],
   };
+}
+
+/** What a metal/rough material's dielectrics reflect at normal incidence, as far as one number says it. */
+export function dielectricOf(material: Material): number {
+  const { value, map } = toMetalRough(material).specular;
+  return map ? DIELECTRIC : DIELECTRIC * Math.min(1, Math.max(0, value));
 }
