@@ -62,34 +62,42 @@ function withoutVariant(profile: Destination): Destination {
   return rest;
 }
 
-/** What the sheets say of each material and image besides the model. */
+/** What the sheets say of the whole, of each material and of each image besides the model. */
 function compareSheets(wanted: Sheet, found: Sheet): Difference[] {
-  const out: Difference[] = [];
-  const words = (sheet: Sheet) =>
-    new Map(sheet.materials.flatMap((material) => wordsOf(material).map(([key, word]) => [`${material.name}\n${key}`, word] as const)));
-  const [one, two] = [words(wanted), words(found)];
-  for (const [key, word] of one) {
-    const other = two.get(key);
-    if (other === word) continue;
-    const [material, what] = key.split('\n');
-    const channel = what.startsWith('channel ') ? what.slice(8) : null;
-    out.push(
-      difference('sheet.contradicts', `${material}: the sheet says "${other ?? 'nothing'}" of ${what}, not "${word}"`, {
-        material,
-        channel,
-        measured: other ?? null,
-        allowed: word,
-      }),
-    );
-  }
-  return out;
+  const [one, two] = [sheetWords(wanted), sheetWords(found)];
+  return [...new Set([...one.keys(), ...two.keys()])].flatMap((key) => {
+    const [word, other] = [one.get(key) ?? 'nothing', two.get(key) ?? 'nothing'];
+    if (other === word) return [];
+    const [name, what] = key.split('\n');
+    const material = name === '' ? null : name;
+    const channel = what.startsWith('channel ') || what.startsWith('value ') ? what.slice(what.indexOf(' ') + 1) : null;
+    const message = `${material === null ? '' : `${material}: `}the sheet says "${other}" of ${what}, not "${word}"`;
+    return [difference('sheet.contradicts', message, { material, channel, measured: other, allowed: word })];
+  });
 }
 
-function wordsOf({ alpha, doubleSided, shading, maps }: Sheet['materials'][number]): [string, string][] {
+/** By material and what is told; the whole has no material. */
+function sheetWords({ models, upAxis, metresPerUnit, normalY, materials }: Sheet): Map<string, string> {
+  const whole = [
+    ['the models', [...models].sort().join(', ')],
+    ['the upward axis', upAxis],
+    ['the metres per unit', String(metresPerUnit)],
+    ['the direction of normals', normalY],
+  ];
+  return new Map([
+    ...whole.map(([what, word]): [string, string] => [`\n${what}`, word]),
+    ...materials.flatMap((material) => wordsOf(material).map(([what, word]): [string, string] => [`${material.name}\n${what}`, word])),
+  ]);
+}
+
+function wordsOf({ alpha, doubleSided, shading, maps, values, height, copies }: Sheet['materials'][number]): [string, string][] {
   return [
     ['alpha', alpha.mode === 'mask' ? `mask at ${alpha.cutoff}` : alpha.mode],
     ['sides', doubleSided ? 'two' : 'one'],
     ['shading', shading],
+    ['height', height ? `${height.amount} ${height.unit}, middle ${height.mid}` : 'none'],
+    ['copies', copies.join(', ')],
+    ...Object.entries(values).map(([channel, value]): [string, string] => [`value ${channel}`, [value].flat().join(' ')]),
     ...maps.flatMap(({ file, space, channels }) =>
       channels.map(({ channel, component, inverted }): [string, string] => [
         `channel ${channel}`,
