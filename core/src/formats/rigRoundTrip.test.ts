@@ -54,6 +54,33 @@ describe('what moves a model goes through every format that holds it', () => {
   });
 });
 
+describe('what USD asks of names and arrays', () => {
+  it.each(['usda', 'usdc'])('%s keeps joints whose names no path may hold', async (format) => {
+    const source = riggedCrane();
+    source.nodes[1].name = 'rig:Root.001';
+    source.nodes[2].name = 'Mid/low';
+    source.nodes[3].name = 'Tip 2';
+    source.clips.pop();
+    const back = await through(source, format);
+    expect(back.nodes.filter(({ kind }) => kind === 'bone').map(({ name }) => name)).toEqual(['rig:Root.001', 'Mid/low', 'Tip 2']);
+    expect(compareRig(source, back).map(({ message }) => message)).toEqual([]);
+    if (format === 'usdc') return;
+    const text = new TextDecoder().decode(writeModel(prepareDocument(source, 'usda', {}), 'crane.usda', {}).files.get('crane.usda'));
+    const [, joints] = /uniform token\[\] joints = \[([^\]]*)\]/.exec(text) ?? [];
+    for (const joint of joints.split(', ')) expect(joint).toMatch(/^"[A-Za-z_]\w*(\/[A-Za-z_]\w*)*"$/);
+  });
+
+  it.each(['usda', 'usdc'])('%s takes only whole elements of an array that a stranger cut', async (format) => {
+    const source = riggedCrane();
+    const [layer] = source.meshes[0].uvSets;
+    layer.values = Float64Array.from([...layer.values, 0.5]);
+    const [back] = (await through(source, format)).meshes;
+    expect([...back.uvSets[0].values].map((value) => Number(value.toFixed(6)))).toEqual(
+      [...layer.values.subarray(0, 24)].map((value) => Number(value.toFixed(6))),
+    );
+  });
+});
+
 describe('cameras and lights go through the formats that hold them', () => {
   function stage(): SceneDocument {
     const document = riggedCrane();

@@ -17,6 +17,7 @@ export interface ReadSkeleton {
 /** Adds a node per joint under the skeleton's own node, at rest. */
 export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document: SceneDocument): ReadSkeleton {
   const joints = textsOf(get(prim, 'joints')) ?? [];
+  const names = textsOf(get(prim, 'jointNames')) ?? [];
   const rest = matricesOf(get(prim, 'restTransforms'));
   const bind = matricesOf(get(prim, 'bindTransforms'));
   const nodes: number[] = [];
@@ -27,7 +28,10 @@ export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document:
     const parentBind = bind[joints.indexOf(joint.slice(0, Math.max(0, cut)))];
     // Without rest transforms the bind pose serves, made relative to the parent's.
     const local = rest[i] ?? (bind[i] ? multiply(parentBind ? invertAffine(parentBind) : identity(), bind[i]) : identity());
-    const node = document.nodes.push(createNode(joint.slice(cut + 1), 'bone', parent, { transform: partsOfMatrix(local) })) - 1;
+    const node =
+      document.nodes.push(
+        createNode(names.length === joints.length && names[i] !== '' ? names[i] : joint.slice(cut + 1), 'bone', parent, { transform: partsOfMatrix(local) }),
+      ) - 1;
     byName.set(joint, node);
     nodes.push(node);
   });

@@ -188,10 +188,11 @@ export class ValueWriter {
 
   private newArray(type: CrateType, value: UsdValue): bigint {
     if (type === 'token' || type === 'string' || type === 'asset') return this.textArray(type, value as (string | AssetPath)[]);
-    const numbers = value as NumberArray;
     const layout = LAYOUT[type];
-    if (!layout || numbers.length === 0) return rep(type, 0) | IS_ARRAY;
-    const count = numbers.length / layout.width;
+    const count = layout ? Math.floor((value as NumberArray).length / layout.width) : 0;
+    if (!layout || count === 0) return rep(type, 0) | IS_ARRAY;
+    // What does not make a whole element is no part of the array.
+    const numbers = (value as Float64Array).slice(0, count * layout.width) as NumberArray;
     if ((type === 'int' || type === 'uint') && count >= MIN_PACKED) {
       const packed = encodeIntegers(numbers as Int32Array);
       const at = this.place(() => {

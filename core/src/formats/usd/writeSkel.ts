@@ -1,3 +1,4 @@
+import { cleanIdentifier } from './identifiers.ts';
 import type { PolygonMesh, SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
@@ -30,7 +31,8 @@ export function planSkeletons(document: SceneDocument): SkeletonPlan {
   for (const joint of joints) {
     const { name, parent } = document.nodes[joint];
     const above = names.get(parent);
-    const plain = name.replaceAll('/', '_') || 'joint';
+    // Joints are paths: what no path may hold is told by jointNames.
+    const plain = cleanIdentifier(name, 'joint');
     let path = above === undefined ? plain : `${above}/${plain}`;
     const taken = new Set(names.values());
     for (let i = 2; taken.has(path); i += 1) path = `${above === undefined ? '' : `${above}/`}${plain}_${i}`;
@@ -120,6 +122,9 @@ export function writeSkeletons(
     plan.joints.map((joint) => plan.names.get(joint) as string),
     true,
   );
+  const titles = plan.joints.map((joint) => document.nodes[joint].name);
+  const said = plan.joints.map((joint) => (plan.names.get(joint) as string).replace(/^.*\//, ''));
+  if (titles.some((title, i) => title !== said[i])) set(skeleton, 'jointNames', 'token[]', titles, true);
   set(skeleton, 'bindTransforms', 'matrix4d[]', joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])), true);
   set(skeleton, 'restTransforms', 'matrix4d[]', joined(locals), true);
   const moving = tracks.filter((track) => plan.isJoint.has(track.node));

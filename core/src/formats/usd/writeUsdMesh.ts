@@ -58,14 +58,15 @@ function flatten(layer: Layer): { values: Float32Array; interpolation: string } 
 
 function primvar(prim: PrimSpec, name: string, typeName: string, layer: Layer): void {
   const key = `primvars:${name}`;
-  prim.properties.set(key, createProperty(key, typeName, { value: Float32Array.from(layer.values), metadata: { interpolation: INTERPOLATION[layer.domain] } }));
+  const whole = layer.values.subarray(0, layer.values.length - (layer.values.length % layer.size));
+  prim.properties.set(key, createProperty(key, typeName, { value: Float32Array.from(whole), metadata: { interpolation: INTERPOLATION[layer.domain] } }));
   if (layer.index) prim.properties.set(`${key}:indices`, createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }));
 }
 
 function writeColour(prim: PrimSpec, layer: Layer, i: number): void {
   if (i > 0) return primvar(prim, cleanIdentifier(`colour_${layer.name}`, `colour${i}`), layer.size === 4 ? 'color4f[]' : 'color3f[]', layer);
   if (layer.size === 3) return primvar(prim, 'displayColor', 'color3f[]', layer);
-  const count = layer.values.length / layer.size;
+  const count = Math.floor(layer.values.length / layer.size);
   const rgb = new Float32Array(count * 3);
   const alpha = new Float32Array(count);
   for (let at = 0; at < count; at += 1) {
