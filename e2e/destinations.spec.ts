@@ -156,3 +156,30 @@ test('two sides are drawn in one view: wiped, beside each other, and as their di
   await page.keyboard.press('k');
   await expect(page.getByRole('button', { name: 'Blink' })).toHaveAttribute('aria-pressed', 'true');
 });
+
+test('what came back from another application is laid beside the asset, and told part by part', async ({ page }) => {
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const id = await sendFender(page);
+  const { files } = await fendersOf([CLEAN]);
+  const [path] = Object.keys(files).filter((name) => name.endsWith('.usda'));
+  const text = new TextDecoder().decode(files[path]);
+  // Another application forgot the unit, a material's roughness image and one of the parts.
+  const parts = [...text.matchAll(/def Mesh "([^"]+)"/g)].map(([, name]) => name);
+  const changed = text.replace('metersPerUnit = 1', 'metersPerUnit = 0.01').replace(/def Mesh "Body"/, 'def Mesh "Corpus"');
+  expect(parts).toContain('Body');
+  await page.goto(`/assets/${id}/compare`);
+  await page.getByLabel('What came back from another application').setInputFiles(
+    Object.entries({ ...files, [path]: new TextEncoder().encode(changed) }).map(([name, bytes]) => ({
+      name: name.slice(name.lastIndexOf('/') + 1),
+      mimeType: 'application/octet-stream',
+      buffer: Buffer.from(bytes),
+    })),
+  );
+  const whole = page.getByRole('region', { name: 'The whole' });
+  await expect(whole).toContainText('Different in one place', { timeout: 60_000 });
+  await expect(whole).toContainText('the whole is 0.01 times as large');
+  // The asset itself is as it was.
+  await page.getByLabel('Side B').selectOption('delivered');
+  await expect(whole).toContainText('The same as a whole', { timeout: 60_000 });
+  await expect(page.getByRole('table', { name: 'Differences', exact: true })).toContainText('Roughness');
+});

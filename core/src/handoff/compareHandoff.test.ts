@@ -7,7 +7,8 @@ import { findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
-import { comparePackage, sheetOfPackage } from './compareHandoff.ts';
+import { comparePackage } from './compareHandoff.ts';
+import { sheetOfPackage } from './sheetOfPackage.ts';
 import { handOff } from './handoff.ts';
 import type { Sheet } from './sheet.ts';
 

@@ -9,17 +9,6 @@ import { type HandoffInputs, handOff } from './handoff.ts';
 import { isSamePlace, readBySheet, sideOf } from './proof.ts';
 import type { Sheet } from './sheet.ts';
 
-/** The sheet of a package; null where there is none, or none that tells of its destination. */
-export async function sheetOfPackage(files: FileSource): Promise<(Sheet & { profile: Destination }) | null> {
-  if (!files.files.some(({ path }) => path === 'handoff.json')) return null;
-  try {
-    const sheet = JSON.parse(new TextDecoder().decode(await files.read('handoff.json'))) as Sheet;
-    return sheet.handoff === 2 && Array.isArray(sheet.models) && sheet.profile ? { ...sheet, profile: sheet.profile } : null;
-  } catch {
-    return null;
-  }
-}
-
 /**
  * Holds a package against what the asset would be handed off as now: it is made again by the destination that its sheet
  * names, and both are read as a receiver opens them, by their model files and images alone. Words of the sheets that are

@@ -66,17 +66,20 @@ export async function secondOpinion(files: PackageFiles, model: string, side: Mo
     shapes(document, seen, spare),
     told(
       'second reader: faces of materials',
-      `${ours.length} materials`,
+      countOf(ours.length, 'material'),
       pairs.flatMap((pair) => facesOff(pair, spare)),
     ),
     told(
       'second reader: UVs',
-      `${ours.filter(({ uvs }) => uvs.length > 0).length} materials with UVs`,
+      `${countOf(ours.filter(({ uvs }) => uvs.length > 0).length, 'material')} with UVs`,
       pairs.flatMap((pair) => uvsOff(pair, document.format, spare)),
     ),
     told(
       'second reader: images in slots',
-      `${seen.materials.reduce((sum, { slots }) => sum + Object.keys(slots).length, 0)} slots`,
+      countOf(
+        seen.materials.reduce((sum, { slots }) => sum + Object.keys(slots).length, 0),
+        'slot',
+      ),
       pairs.flatMap((pair) => slotsOff(pair, document.format)),
     ),
   ];
@@ -92,6 +95,8 @@ function opens(format: SceneDocument['format'], bytes: Uint8Array): boolean {
     return false;
   }
 }
+
+const countOf = (count: number, word: string) => `${count} ${word}${count === 1 ? '' : 's'}`;
 
 function told(check: string, expected: string, wrong: readonly string[]): HandoffCheck {
   const words = wrong.length > 4 ? [...wrong.slice(0, 4), `and ${wrong.length - 4} more`] : wrong;

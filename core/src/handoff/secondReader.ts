@@ -147,7 +147,7 @@ function withoutImages(work: () => Object3D): Object3D {
     return url;
   };
   ImageLoader.prototype.load = function named(url, onLoad) {
-    const image = { url, width: 1, height: 1 } as unknown as HTMLImageElement;
+    const image = { url, width: 1, height: 1 } as unknown as ReturnType<typeof load>;
     onLoad?.(image);
     return image;
   };

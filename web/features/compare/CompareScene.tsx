@@ -2,7 +2,19 @@
 
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Box3, type Group, type PerspectiveCamera, type Scene, Sphere, Vector3, type WebGLRenderer } from 'three';
+import {
+  Box3,
+  DoubleSide,
+  type Group,
+  Mesh,
+  MeshBasicMaterial,
+  type Object3D,
+  type PerspectiveCamera,
+  type Scene,
+  Sphere,
+  Vector3,
+  type WebGLRenderer,
+} from 'three';
 import { useChoices } from '@/ui/choices';
 import { Scenery } from '../viewport/Scenery.tsx';
 import { boundsUnder, placementOf, type Shown, useGeometry, useShownMaterials } from '../viewport/shown.ts';
@@ -87,12 +99,37 @@ function SideModel({ shown, index, tell, told }: { shown: Shown; index: number; 
     tell(index, boundsUnder(model, placement));
     invalidate();
   }, [model, placement, index, tell, invalidate]);
+  usePartTint(model);
   if (!model) return null;
   return (
     <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
       <primitive object={model} />
     </group>
   );
+}
+
+/** Lays a colour over the part whose row was chosen. */
+function usePartTint(model: Object3D | null | undefined): void {
+  const part = useCompareFocus((focus) => focus.part);
+  const { invalidate } = useThree();
+  useEffect(() => {
+    if (!model || part === null) return;
+    const tint = new MeshBasicMaterial({ color: 0xe8590c, transparent: true, opacity: 0.55, depthTest: false, side: DoubleSide });
+    const tints: { over: Mesh; under: Mesh }[] = [];
+    model.traverse((object) => {
+      if ((object.userData.name ?? object.name) !== part) return;
+      object.traverse((own) => {
+        if (own instanceof Mesh) tints.push({ over: new Mesh(own.geometry, tint), under: own });
+      });
+    });
+    for (const { over, under } of tints) under.add(over);
+    invalidate();
+    return () => {
+      for (const { over } of tints) over.removeFromParent();
+      tint.dispose();
+      invalidate();
+    };
+  }, [model, part, invalidate]);
 }
 
 /** Takes the drawing over from the canvas: each side by itself, where and when it is to be seen. */

@@ -1,6 +1,6 @@
 'use client';
 
-import { ArrowLeftRight } from 'lucide-react';
+import { ArrowLeftRight, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useEffect } from 'react';
 import type { SideEntry } from '@/server/services/compare';
@@ -9,7 +9,8 @@ import { when } from '@/ui/format';
 import { isTyping } from '../bench/keys.ts';
 import { StepSheet } from '../steps/StepSheet.tsx';
 import { Numbers } from './Numbers.tsx';
-import { useDifferences, usePair } from './useCompare.ts';
+import { useCameBack, useDifferences, usePair } from './useCompare.ts';
+import { Whole } from './Whole.tsx';
 
 const WAY_TITLES: Record<CompareWay, string> = { wipe: 'Wipe', beside: 'Side by side', blink: 'Blink', difference: 'Difference' };
 const SCALES = [1, 4, 8, 16, 64] as const;
@@ -74,6 +75,7 @@ export function CompareStep() {
             </select>
           </label>
         </div>
+        <CameBack />
         {handoffs === 0 && (
           <p className="text-[12.3px] text-[var(--soft)]">
             No package was made yet;{' '}
@@ -83,9 +85,41 @@ export function CompareStep() {
             to compare it with what its receiver reads.
           </p>
         )}
-        {a.side === b.side ? <p className="text-[var(--soft)]">A and B are the same. Choose another one.</p> : <Numbers rows={rows} a={a} b={b} />}
+        {a.side === b.side ? (
+          <p className="text-[var(--soft)]">A and B are the same. Choose another one.</p>
+        ) : (
+          <>
+            <Whole a={a} b={b} />
+            <Numbers rows={rows} a={a} b={b} />
+          </>
+        )}
       </div>
     </StepSheet>
+  );
+}
+
+/** What another application made of the asset is laid beside it, never over it. */
+function CameBack() {
+  const back = useCameBack();
+  return (
+    <label
+      className="act flex w-fit cursor-pointer items-center gap-1.5 focus-within:outline-2"
+      title="A model or a zip that another application made of this asset; it becomes side B"
+    >
+      <Undo2 size={13} /> {back.isPending ? 'reading what came back ...' : 'It came back ...'}
+      <input
+        type="file"
+        multiple
+        className="sr-only"
+        aria-label="What came back from another application"
+        disabled={back.isPending}
+        onChange={(event) => {
+          const files = [...(event.target.files ?? [])];
+          event.target.value = '';
+          if (files.length > 0) back.mutate(files);
+        }}
+      />
+    </label>
   );
 }
 

@@ -1,12 +1,15 @@
 'use client';
 
 import type { ChannelDifference } from '@kinkajou/core/compare/compareMaterials';
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { SideEntry, SideView } from '@/server/services/compare';
+import type { WholeComparison } from '@/server/services/compareWhole';
 import { api } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
+import { droppedPath, useUploads } from '../intake/uploads.ts';
 
 interface CompareFocus {
   /** The row of the table that is looked at. */
@@ -16,9 +19,11 @@ interface CompareFocus {
   blinkB: boolean;
   /** B is drawn at A's size instead of its own. */
   scaled: boolean;
+  /** The part that is tinted. */
+  part: string | null;
 }
 
-export const useCompareFocus = create<CompareFocus>(() => ({ material: null, channel: null, blinkB: false, scaled: false }));
+export const useCompareFocus = create<CompareFocus>(() => ({ material: null, channel: null, blinkB: false, scaled: false, part: null }));
 
 /** Every way to read the asset: delivered, edited, carelessly, and each handoff. */
 export function useSides(): SideEntry[] | undefined {
@@ -78,6 +83,45 @@ export function useDifferences(a: string | undefined, b: string | undefined): Ma
     })),
   });
   return materials.map((material, i) => ({ material, channels: results[i].data, error: results[i].error?.message ?? null }));
+}
+
+/** What two sides differ in besides the numbers of their channels; parts and shapes take a while. */
+export function useWhole(a: string | undefined, b: string | undefined) {
+  const { view } = useBench();
+  const cursor = useCursor();
+  return useQuery({
+    queryKey: ['compare-whole', view.id, a, b, cursor],
+    queryFn: ({ signal }) =>
+      inTurn(signal, () => api<WholeComparison>(`/api/assets/${view.id}/compare/whole?${new URLSearchParams({ a: a ?? '', b: b ?? '' })}`)),
+    enabled: a !== undefined && b !== undefined && a !== b,
+    retry: false,
+  });
+}
+
+/** Sends what came back from another application as a parcel of its own, and takes it as side B. */
+export function useCameBack() {
+  const { view } = useBench();
+  const client = useQueryClient();
+  const start = useUploads((uploads) => uploads.start);
+  const setCompare = useChoices((choices) => choices.setCompare);
+  return useMutation({
+    async mutationFn(files: readonly File[]) {
+      const parcel = await start(files.map((file) => ({ path: droppedPath(file), file })));
+      if (parcel === null) throw new Error('It could not be sent; the intake tells why.');
+      for (;;) {
+        const { state, faults } = await api<{ state: string; faults: { message: string }[] }>(`/api/parcels/${parcel}`);
+        if (state === 'failed') throw new Error(faults[0]?.message ?? 'It could not be read.');
+        if (state === 'ready') break;
+        await new Promise((resolve) => setTimeout(resolve, 400));
+      }
+      const { sides } = await api<{ sides: SideEntry[] }>(`/api/assets/${view.id}/compare/sides`);
+      client.setQueryData(['sides', view.id], sides);
+      const back = sides.find((side) => side.parcel === parcel);
+      if (!back) throw new Error('There is no model in it.');
+      setCompare({ a: 'edited', b: back.side });
+    },
+    onError: (error) => toast.error(error.message),
+  });
 }
 
 let last: Promise<unknown> = Promise.resolve();

@@ -2,10 +2,15 @@ import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { bytes } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
+import { DifferenceTable } from '../compare/Whole.tsx';
+
+const VERDICT_CHECKS = /^(the model as it stands|with the words of the sheet)/;
 
 /** A receipt as a person reads it: verdict, checks with numbers, files with their hashes. */
 export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
   const { readBack } = receipt;
+  // Both verdicts stand above, with every difference.
+  const checks = receipt.verdicts ? readBack.checks.filter(({ check }) => !VERDICT_CHECKS.test(check)) : readBack.checks;
   return (
     <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
       <div className="bar">
@@ -14,9 +19,10 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         <span className="flex-1" />
         {readBack.validator && <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>}
       </div>
+      <Proof receipt={receipt} />
       <table className="sheet-table">
         <tbody>
-          {readBack.checks.map((check) => (
+          {checks.map((check) => (
             <tr key={check.check}>
               <td>
                 <Mark kind={check.ok ? 'fine' : 'broken'} />
@@ -59,6 +65,48 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
         </ul>
       </div>
     </section>
+  );
+}
+
+/** Both verdicts, the words that the sheet adds, and every difference; receipts of old have none of it. */
+function Proof({ receipt: { verdicts, sheetWords = [], differences = [] } }: { receipt: Receipt }) {
+  if (!verdicts) return null;
+  const open = differences.filter(({ exempt }) => exempt === null);
+  const told = differences.filter(({ exempt }) => exempt !== null);
+  return (
+    <div className="grid gap-1.5 border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
+      {(
+        [
+          ['As the model stands', verdicts.model],
+          ['With the words of the sheet', verdicts.sheet],
+        ] as const
+      ).map(([title, verdict]) => (
+        <p key={title} className="flex items-center gap-1.5">
+          <Mark kind={verdict === 'same' ? 'fine' : 'broken'} />
+          <b>{title}:</b> {verdict === 'same' ? 'as in the source' : 'different from the source'}
+        </p>
+      ))}
+      <DifferenceTable differences={open} />
+      {told.length > 0 && (
+        <details>
+          <summary className="cursor-pointer">{told.length} differences, each told as a loss</summary>
+          <DifferenceTable differences={told} />
+        </details>
+      )}
+      {sheetWords.length > 0 && (
+        <details>
+          <summary className="cursor-pointer">{sheetWords.length} words of the sheet, which the format has none for</summary>
+          <ul className="list-disc pl-4">
+            {sheetWords.map(({ material, channel, word, value }) => (
+              <li key={`${material} ${channel} ${word}`} className="[overflow-wrap:anywhere]">
+                {material}
+                {channel ? `, ${channel}` : ''}: {word} {value}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
   );
 }
 

@@ -24,7 +24,8 @@ export interface Upload {
 
 interface Uploads {
   uploads: Upload[];
-  start(files: DroppedFile[]): Promise<void>;
+  /** Sends them as one parcel, and gives its id; null where that failed or was cancelled. */
+  start(files: DroppedFile[]): Promise<string | null>;
   cancel(id: string): void;
   dismiss(id: string): void;
 }
@@ -65,11 +66,13 @@ export const useUploads = create<Uploads>()((set, get) => {
         await api(`/api/parcels/${parcelId}/close`, { method: 'POST' });
         change(id, { state: 'sent', sent: bytes, done: files.length, current: '' });
         set({ uploads: get().uploads.filter((other) => other.id !== id) });
+        return parcelId;
       } catch (error) {
         const { parcelId } = get().uploads.find((other) => other.id === id) ?? {};
         if (parcelId) await api(`/api/parcels/${parcelId}`, { method: 'DELETE' }).catch(() => undefined);
         if (abort.signal.aborted) set({ uploads: get().uploads.filter((other) => other.id !== id) });
         else change(id, { state: 'failed', error: error instanceof Error ? error.message : String(error) });
+        return null;
       } finally {
         cancels.delete(id);
       }

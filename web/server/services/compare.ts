@@ -5,19 +5,24 @@ import { type ChannelDifference, compareChannel, compareMaterials } from '@kinka
 import { differencePicture, type PairPicture } from '@kinkajou/core/compare/differencePicture';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
+import { plainName } from '@kinkajou/core/compare/worldParts';
 import { TAKE_ALL } from '@kinkajou/core/scene/intake';
-import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import type { Material } from '@kinkajou/core/scene/material';
+import { and, desc, eq, isNotNull, ne } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { handoffs } from '../db/schema.ts';
+import { assets, handoffs } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { replayedAsset } from './assets.ts';
+import { parseSide } from './side.ts';
 
-/** One way to read an asset: `delivered`, `edited`, `careless` or `handoff:` and an id. */
+/** One way to read an asset, or another asset that is laid beside it; see {@link parseSide}. */
 export interface SideEntry {
   side: string;
   title: string;
   detail: string;
+  /** Of another asset: the parcel that it came in. */
+  parcel?: string;
 }
 
 /** What the view shows of one side: each model with its geometry, state and images. */
@@ -28,6 +33,9 @@ export interface SideView {
   materials: Record<string, string>;
 }
 
+/** Other assets that are offered, the newest first: what came back was dropped just now. */
+const BESIDE = 100;
+
 export async function listSides(assetId: string): Promise<SideEntry[]> {
   const rows = await db().query.handoffs.findMany({
     where: and(eq(handoffs.assetId, assetId), isNotNull(handoffs.reading)),
@@ -35,6 +43,12 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
     limit: 50,
     columns: { id: true, destination: true, variant: true, createdAt: true, receipt: true, profile: true },
   });
+  const others = await db()
+    .select({ id: assets.id, name: assets.name, model: assets.model, parcel: assets.parcelId })
+    .from(assets)
+    .where(ne(assets.id, assetId))
+    .orderBy(desc(assets.createdAt))
+    .limit(BESIDE);
   return [
     { side: 'delivered', title: 'Source as delivered', detail: 'before any edit' },
     { side: 'edited', title: 'Source with edits', detail: 'as the bench shows it' },
@@ -44,12 +58,14 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
       title: `${profile?.title ?? destination}, ${variant}`,
       detail: `${receipt?.verdict ?? ''}, ${createdAt.toISOString()}`,
     })),
+    ...others.map(({ id, name, model, parcel }) => ({ side: `asset:${id}`, title: name, detail: `beside this one: ${model}`, parcel })),
   ];
 }
 
 export async function viewSide(assetId: string, side: string): Promise<SideView> {
-  if (side.startsWith('handoff:')) {
-    const { models, pairs } = await readingOfHandoff(assetId, side);
+  const way = parseSide(side);
+  if (way.kind === 'handoff') {
+    const { models, pairs } = await readingOfHandoff(assetId, way.id);
     return {
       side,
       models: models.map(({ source, images, geometry }) => ({
@@ -61,12 +77,18 @@ export async function viewSide(assetId: string, side: string): Promise<SideView>
       materials: Object.fromEntries(pairs.map(({ key, b }) => [key, b])),
     };
   }
-  const { asset, state, images } = await replayedAsset(assetId);
-  const shown = stateOf(side, asset.source, state);
+  const { asset, state, images } = await replayedAsset(way.kind === 'asset' ? way.id : assetId);
+  const shown = way.kind === 'asset' ? state : stateOf(way.kind, asset.source, state);
+  const keys = way.kind === 'asset' ? (await replayedAsset(assetId)).state.materials : shown.materials;
   return {
     side,
     models: [{ geometry: asset.geometry, source: bare(asset.source), state: shown, images }],
-    materials: Object.fromEntries(shown.materials.map(({ key }) => [key, key])),
+    materials: Object.fromEntries(
+      keys.flatMap((material) => {
+        const other = namesake(material, shown.materials);
+        return other ? [[material.key, other.key]] : [];
+      }),
+    ),
   };
 }
 
@@ -74,8 +96,8 @@ function bare({ materials: _materials, images: _images, ...source }: AssetSource
   return source;
 }
 
-/** Careless readers meet the edited asset. Throws `notFound` for any other side. */
-function stateOf(side: string, source: AssetSource, state: AssetState): AssetState {
+/** Careless readers meet the edited asset. */
+export function stateOf(side: 'delivered' | 'edited' | 'careless', source: AssetSource, state: AssetState): AssetState {
   switch (side) {
     case 'delivered':
       return { ...initialState(source), intake: state.intake };
@@ -83,9 +105,12 @@ function stateOf(side: string, source: AssetSource, state: AssetState): AssetSta
       return state;
     case 'careless':
       return { ...state, materials: readCarelessly(state.materials) };
-    default:
-      throw notFound('side to compare');
   }
+}
+
+/** The material that goes by the same name elsewhere, as any format can write it. */
+function namesake({ key, name }: Material, others: readonly Material[]): Material | undefined {
+  return others.find((other) => other.key === key) ?? others.find((other) => plainName(other.name) === plainName(name));
 }
 
 export interface CompareRequest {
@@ -124,12 +149,16 @@ async function pairOf(assetId: string, { a, b, material }: CompareRequest): Prom
 
 /** A side as a reading, and its own key of a material. Models of one package are kept apart by whose material it is. */
 async function readSide(assetId: string, side: string, material: string): Promise<{ reading: Reading; key: string }> {
-  if (!side.startsWith('handoff:')) {
-    const { asset, state, images } = await replayedAsset(assetId);
-    const shown = stateOf(side, asset.source, state);
-    return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key: material };
+  const way = parseSide(side);
+  if (way.kind !== 'handoff') {
+    const own = await replayedAsset(assetId);
+    const { asset, state, images } = way.kind === 'asset' ? await replayedAsset(way.id) : own;
+    const shown = way.kind === 'asset' ? state : stateOf(way.kind, asset.source, state);
+    const wanted = own.state.materials.find(({ key }) => key === material);
+    const key = way.kind === 'asset' ? ((wanted && namesake(wanted, shown.materials)?.key) ?? '') : material;
+    return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key };
   }
-  const { models, pairs } = await readingOfHandoff(assetId, side);
+  const { models, pairs } = await readingOfHandoff(assetId, way.id);
   const name = pairs.find(({ key }) => key === material)?.b ?? '';
   const model = models.find(({ source }) => source.materials.some((other) => other.name === name)) ?? models[0];
   const key = model.source.materials.find((other) => other.name === name)?.key ?? '';
@@ -137,22 +166,20 @@ async function readSide(assetId: string, side: string, material: string): Promis
 }
 
 function reading(materials: AssetState['materials'], images: AssetState['images'], metresPerUnit: number, files: readonly ParcelImage[]): Reading {
+  return { materials, images, metresPerUnit, read: readerOf(files) };
+}
+
+/** Reads images by their paths from what is stored. */
+export function readerOf(files: readonly ParcelImage[]): Reading['read'] {
   const byPath = new Map(files.map((file) => [file.path, file.sha256]));
-  return {
-    materials,
-    images,
-    metresPerUnit,
-    read(path) {
-      const hash = byPath.get(path);
-      if (!hash) throw new KinkajouError('source.missing', `"${path}" is not there`, { file: path });
-      return blobs.get(hash);
-    },
+  return async (path) => {
+    const hash = byPath.get(path);
+    if (!hash) throw new KinkajouError('source.missing', `"${path}" is not there`, { file: path });
+    return blobs.get(hash);
   };
 }
 
-async function readingOfHandoff(assetId: string, side: string) {
-  const id = side.slice('handoff:'.length);
-  if (!/^[0-9a-f-]{36}$/.test(id)) throw notFound('handoff');
+async function readingOfHandoff(assetId: string, id: string) {
   const [row] = await db()
     .select({ reading: handoffs.reading })
     .from(handoffs)

@@ -1,0 +1,135 @@
+import { execFileSync } from 'node:child_process';
+import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { join, relative } from 'node:path';
+import { ROOT, run, say } from './lib/run.mjs';
+
+/**
+ * `npm run mutate -- handoff formats/usd` draws mutants of those folders of core at random and tells how many the tests
+ * notice. `--since COMMIT` takes the lines changed since then instead; `--mutants 60` how many a folder; `--seed N` draws
+ * the same ones again. Slow suites that prove whole walks are left out unless `--all` is given.
+ */
+const NAMED = ['formats', 'handoff', 'compare', 'findings', 'edits', 'materials', 'maps', 'links', 'colour'];
+/** Minutes each, and what they alone would notice is left to them. */
+const SLOW = ['core/src/handoff/kit.test.ts', 'core/src/handoff/destinations.test.ts', 'bench/**', 'cli/**', 'core/src/images/**', 'demo/**'];
+/** Lines around which mutants are drawn; the tool makes several a line. */
+const LINES_PER_MUTANT = 0.6;
+
+const { folders, mutants, since, seed, all } = readArguments(process.argv.slice(2));
+const random = generator(seed);
+say(`seed ${seed}`);
+const work = join(ROOT, '.data', 'mutate');
+await mkdir(work, { recursive: true });
+const vitest = join(work, 'vitest.config.mjs');
+await writeFile(
+  vitest,
+  `export default { root: ${JSON.stringify(ROOT)}, test: { include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], exclude: ${JSON.stringify(all ? [] : SLOW)}, testTimeout: 120000, hookTimeout: 120000, maxWorkers: 1 } };\n`,
+);
+const scores = [];
+for (const [name, ranges] of since
+  ? [[`since ${since}`, changedLines(since)]]
+  : await Promise.all(folders.map(async (folder) => [folder, await drawLines(folder)]))) {
+  if (ranges.length === 0) continue;
+  scores.push([name, await mutate(name, ranges)]);
+}
+for (const [name, { killed, survived, total }] of scores) say(`${name}: ${killed} of ${total} noticed (${percent(killed, total)}), ${survived.length} not`);
+for (const [name, { survived }] of scores) for (const line of survived) say(`  ${name}  ${line}`);
+
+function readArguments(list) {
+  const out = { folders: [], mutants: 60, since: null, seed: Date.now() % 1_000_000, all: false };
+  for (let i = 0; i < list.length; i += 1) {
+    if (list[i] === '--mutants') out.mutants = Number(list[++i]);
+    else if (list[i] === '--since') out.since = list[++i];
+    else if (list[i] === '--seed') out.seed = Number(list[++i]);
+    else if (list[i] === '--all') out.all = true;
+    else out.folders.push(list[i]);
+  }
+  if (!(out.mutants > 0) || !Number.isFinite(out.seed)) throw new Error('--mutants and --seed take numbers');
+  if (out.folders.length === 0) out.folders = NAMED;
+  return out;
+}
+
+/** The same numbers in 0..1 for the same seed. */
+function generator(start) {
+  let state = start >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+async function sourcesUnder(folder) {
+  const base = join(ROOT, 'core', 'src', folder);
+  const files = await readdir(base, { recursive: true });
+  return files.filter((file) => /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file)).map((file) => join(base, file));
+}
+
+/** Random lines that hold code, as `file:line-line`. */
+async function drawLines(folder) {
+  const lines = [];
+  for (const file of await sourcesUnder(folder)) {
+    const text = await readFile(file, 'utf8');
+    text.split('\n').forEach((line, i) => {
+      if (/[=<>+*/?!&|(]|return|true|false/.test(line) && !/^\s*(import|export type|\/\/|\*|\/\*)/.test(line))
+        lines.push(`${relative(ROOT, file)}:${i + 1}-${i + 1}`);
+    });
+  }
+  const drawn = new Set();
+  while (drawn.size < Math.min(lines.length, Math.ceil(mutants * LINES_PER_MUTANT))) drawn.add(lines[Math.floor(random() * lines.length)]);
+  return [...drawn];
+}
+
+function changedLines(commit) {
+  const diff = execFileSync('git', ['diff', '-U0', commit, '--', 'core/src'], { cwd: ROOT, encoding: 'utf8', maxBuffer: 1 << 28 });
+  const ranges = [];
+  let file = '';
+  for (const line of diff.split('\n')) {
+    if (line.startsWith('+++ b/')) file = line.slice(6);
+    const [, start, count = '1'] = /^@@ .* \+(\d+)(?:,(\d+))? @@/.exec(line) ?? [];
+    if (start && Number(count) > 0 && /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file)) ranges.push(`${file}:${start}-${Number(start) + Number(count) - 1}`);
+  }
+  while (ranges.length > Math.ceil(mutants * LINES_PER_MUTANT)) ranges.splice(Math.floor(random() * ranges.length), 1);
+  return ranges;
+}
+
+async function mutate(name, ranges) {
+  const report = join(work, 'report.json');
+  await rm(report, { force: true });
+  const config = join(work, 'stryker.config.json');
+  await writeFile(
+    config,
+    JSON.stringify({
+      testRunner: 'vitest',
+      plugins: ['@stryker-mutator/vitest-runner'],
+      vitest: { configFile: vitest, related: true },
+      mutate: ranges,
+      coverageAnalysis: 'perTest',
+      ignoreStatic: true,
+      concurrency: 2,
+      timeoutMS: 60_000,
+      dryRunTimeoutMinutes: 20,
+      disableTypeChecks: false,
+      reporters: ['json'],
+      jsonReporter: { fileName: report },
+      tempDirName: join(work, 'copy'),
+      cleanTempDir: 'always',
+      allowEmpty: true,
+    }),
+  );
+  say(`${name}: ${ranges.length} places ...`);
+  await run(join(ROOT, 'node_modules/.bin/stryker'), ['run', config], { cwd: ROOT, quiet: true }).catch((error) => say(error.message));
+  const { files } = JSON.parse(await readFile(report, 'utf8'));
+  const made = Object.entries(files).flatMap(([path, { mutants: list }]) => list.map((mutant) => ({ path, ...mutant })));
+  const counted = made.filter(({ status }) => ['Killed', 'Timeout', 'Survived', 'NoCoverage'].includes(status));
+  const survived = counted.filter(({ status }) => status === 'Survived' || status === 'NoCoverage');
+  return {
+    total: counted.length,
+    killed: counted.length - survived.length,
+    survived: survived.map(({ path, location, replacement }) => `${path}:${location.start.line} ${replacement.replaceAll(/\s+/g, ' ').slice(0, 80)}`),
+  };
+}
+
+function percent(part, whole) {
+  return whole === 0 ? 'none' : `${((100 * part) / whole).toFixed(0)} %`;
+}
