@@ -22,7 +22,7 @@ await mkdir(work, { recursive: true });
 const vitest = join(work, 'vitest.config.mjs');
 await writeFile(
   vitest,
-  `export default { root: ${JSON.stringify(ROOT)}, test: { include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], exclude: ${JSON.stringify(all ? [] : SLOW)}, testTimeout: 120000, hookTimeout: 120000, maxWorkers: 1 } };\n`,
+  `export default { test: { include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], exclude: ${JSON.stringify(all ? [] : SLOW)}, testTimeout: 120000, hookTimeout: 120000, maxWorkers: 1 } };\n`,
 );
 const scores = [];
 for (const [name, ranges] of since
@@ -114,6 +114,7 @@ async function mutate(name, ranges) {
       jsonReporter: { fileName: report },
       tempDirName: join(work, 'copy'),
       cleanTempDir: 'always',
+      ignorePatterns: ['.data', 'web/.next', 'docs', 'e2e', 'test-results'],
       allowEmpty: true,
     }),
   );
