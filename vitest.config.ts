@@ -1,6 +1,21 @@
+import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vitest/config';
 
-/** Half of the tests wait for other programs, so both of two cores are used. */
+const patient = { testTimeout: 120_000, hookTimeout: 120_000 };
+
+/**
+ * Half of the tests wait for other programs, so both of two cores are used. What the server does is tested against a
+ * PostgreSQL of its own, one file after the other.
+ */
 export default defineConfig({
-  test: { include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, maxWorkers: 2 },
+  test: {
+    maxWorkers: 2,
+    projects: [
+      { test: { name: 'core', include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], ...patient } },
+      {
+        resolve: { alias: { '@': fileURLToPath(new URL('./web', import.meta.url)) } },
+        test: { name: 'web', include: ['web/**/*.test.ts'], globalSetup: ['web/server/test/database.mjs'], fileParallelism: false, ...patient },
+      },
+    ],
+  },
 });

@@ -1,0 +1,76 @@
+import { Readable } from 'node:stream';
+import { parcelZip } from '@kinkajou/demo/harrowQuay';
+import { describe, expect, it } from 'vitest';
+import { closeAfterwards, send } from '../test/harness.ts';
+import { quay } from '../test/quay.ts';
+import { benchView, findAsset, listShelf, removeAsset } from './assets.ts';
+import { addParcelFile, createParcel, findParcel, parcelSource, readParcel, removeParcel } from './parcels.ts';
+
+closeAfterwards();
+
+describe('a parcel', () => {
+  it('is read into assets with what was found in them', async () => {
+    const { parcel, assets } = await send('Quay', await quay({ missing: true }));
+    expect(await findParcel(parcel)).toMatchObject({ state: 'ready', name: 'Quay', faults: [] });
+    const view = await benchView(assets.quay);
+    expect(view.state.materials.map(({ name }) => name)).toEqual(['Stone', 'Brass']);
+    expect(view.findings.map(({ code }) => code)).toContain('link.missing');
+    const [entry] = (await listShelf()).filter(({ id }) => id === assets.quay);
+    expect(entry).toMatchObject({ name: 'quay', parcelId: parcel });
+  });
+
+  it('keeps what it was sent, byte for byte', async () => {
+    const files = await quay();
+    const { parcel } = await send('Quay', files);
+    const source = await parcelSource(parcel);
+    for (const [path, content] of Object.entries(files)) {
+      const expected = typeof content === 'string' ? content : Buffer.from(content).toString('latin1');
+      expect(Buffer.from(await source.read(path)).toString('latin1')).toBe(expected);
+    }
+  });
+
+  it('is unpacked where it is a zip, and read as if it were a folder', async () => {
+    const files = Object.fromEntries(
+      Object.entries(await quay()).map(([path, content]) => [path, typeof content === 'string' ? new TextEncoder().encode(content) : content]),
+    );
+    const { assets } = await send('Zipped', { 'quay.zip': await parcelZip({ name: 'quay', files, truth: {} } as never) });
+    expect(Object.keys(assets)).toEqual(['quay']);
+  });
+
+  it('tells which model cannot be read and keeps the others', async () => {
+    const { parcel, assets } = await send('Half', { ...(await quay()), 'broken.fbx': 'no model at all' });
+    expect(Object.keys(assets)).toEqual(['quay']);
+    const { state, faults } = await findParcel(parcel);
+    expect(state).toBe('ready');
+    expect(faults).toHaveLength(1);
+    expect(faults[0].message).toMatch(/broken\.fbx|FBX/);
+  });
+
+  it('says so when there is no model in it', async () => {
+    const { parcel, assets } = await send('Empty', { 'notes.txt': 'gone fishing' });
+    expect(assets).toEqual({});
+    expect((await findParcel(parcel)).faults.map(({ code }) => code)).toEqual([expect.stringMatching(/^parcel\./)]);
+  });
+
+  it('takes no path that leads out of it, and no file after it was closed but images', async () => {
+    const parcel = await createParcel('Out');
+    await expect(addParcelFile(parcel, '../etc/passwd', null, Readable.from(['x']))).rejects.toMatchObject({ code: 'parcel.path' });
+    await expect(addParcelFile('00000000-0000-4000-8000-000000000000', 'a.png', null, Readable.from(['x']))).rejects.toMatchObject({ code: 'notFound' });
+  });
+
+  it('is removed with its assets', async () => {
+    const { parcel, assets } = await send('Gone', await quay());
+    await removeParcel(parcel);
+    await expect(findParcel(parcel)).rejects.toMatchObject({ code: 'notFound' });
+    await expect(findAsset(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+    const other = await send('Gone too', await quay());
+    await removeAsset(other.assets.quay);
+    await expect(findAsset(other.assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+  });
+
+  it('is not lost when it is read twice', async () => {
+    const { parcel, assets } = await send('Twice', await quay());
+    await readParcel(parcel);
+    expect((await benchView(assets.quay)).state.materials).toHaveLength(2);
+  });
+});
