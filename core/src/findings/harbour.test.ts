@@ -15,6 +15,7 @@ import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { harbourParcel } from '../test/harbour.ts';
 import { findFindings } from './checks.ts';
+import type { Finding } from './finding.ts';
 
 /** Findings of links, slots, colour, surface and transparency; each has a fender of its own. */
 const CODES = [
@@ -114,5 +115,65 @@ describe('the harbour', () => {
         else if (mend && !doubtful.has(code)) expect(safe, `${code} ${source.model}`).toBe(true);
       }
     }
+  });
+
+  let everything: Finding[] | undefined;
+  it.each<[string, string, string, boolean, string | null]>([
+    ['alpha.ignored', 'warning', 'surface', true, 'assignSlots'],
+    ['alpha.inverted', 'warning', 'surface', false, 'adjustSlots'],
+    ['alpha.maskWouldDo', 'warning', 'surface', true, 'setAlpha'],
+    ['alpha.needless', 'warning', 'surface', true, 'setAlpha'],
+    ['alpha.oneSided', 'note', 'surface', true, 'setAlpha'],
+    ['colour.albedoRange', 'note', 'colour', false, null],
+    ['colour.colourAsData', 'warning', 'colour', true, 'adjustSlots'],
+    ['colour.dataAsColour', 'warning', 'colour', true, 'adjustSlots'],
+    ['colour.encodedTwice', 'warning', 'colour', true, 'adjustSlots'],
+    ['colour.linearAsEncoded', 'warning', 'colour', true, 'adjustSlots'],
+    ['colour.mixedTags', 'warning', 'colour', true, 'adjustSlots'],
+    ['glass.metal', 'warning', 'surface', true, 'setValues'],
+    ['glass.opaque', 'warning', 'surface', false, 'setValues'],
+    ['link.ambiguous', 'error', 'links', false, 'linkImages'],
+    ['link.caseOnly', 'error', 'links', true, 'linkImages'],
+    ['link.missing', 'error', 'links', false, null],
+    ['link.outside', 'error', 'links', true, 'linkImages'],
+    ['link.sidecar', 'note', 'links', false, null],
+    ['link.unreadable', 'error', 'links', false, null],
+    ['map.unused', 'note', 'links', false, null],
+    ['normal.direction', 'warning', 'slots', true, 'adjustSlots'],
+    ['normal.notUnit', 'warning', 'slots', true, 'adjustSlots'],
+    ['set.ambiguous', 'warning', 'slots', false, null],
+    ['slot.bumpAsNormal', 'error', 'slots', true, 'assignSlots'],
+    ['slot.candidate', 'warning', 'slots', true, 'assignSlots'],
+    ['slot.constant', 'note', 'slots', true, 'unmapSlots'],
+    ['slot.contradiction', 'warning', 'slots', true, 'assignSlots'],
+    ['slot.glossAsRoughness', 'error', 'slots', true, 'adjustSlots'],
+    ['slot.normalAsBump', 'error', 'slots', true, 'assignSlots'],
+    ['slot.packedWhole', 'warning', 'slots', true, 'assignSlots'],
+    ['slot.pixels', 'warning', 'slots', false, null],
+    ['surface.emissionDark', 'warning', 'surface', true, 'setValues'],
+    ['surface.heightTooStrong', 'warning', 'surface', false, 'setValues'],
+    ['surface.indexImplausible', 'warning', 'surface', true, 'setValues'],
+    ['surface.metalHalf', 'note', 'surface', false, 'setValues'],
+    ['surface.tint', 'warning', 'surface', false, 'setValues'],
+    ['tiles.gap', 'error', 'links', false, null],
+  ])('tells of %s how bad it is, where it is settled, and whether one outcome is clear', (code, severity, step, safe, mend) => {
+    everything ??= fenders.assets.flatMap(({ source, images }) => findFindings(source, initialState(source), images, { facts: fenders.facts }));
+    const found = everything.find((finding) => finding.code === code);
+    expect({ severity: found?.severity, step: found?.step, safe: found?.safe, mend: found?.mend?.kind ?? null }).toEqual({ severity, step, safe, mend });
+  });
+
+  it('points at the slot or the image that its mend changes', () => {
+    let checked = 0;
+    for (const { source, images } of fenders.assets)
+      for (const { code, mend, target } of findFindings(source, initialState(source), images, { facts: fenders.facts })) {
+        const slots = mend && 'slots' in mend ? mend.slots : mend?.kind === 'assignSlots' ? mend.assignments : [];
+        const materials = mend?.kind === 'setAlpha' ? mend.materials : slots.map(({ material }) => material);
+        for (const material of materials) {
+          expect(material, code).toBe(target.material);
+          checked += 1;
+        }
+        if (mend?.kind === 'linkImages') for (const { image } of mend.links) expect(image, code).toBe(target.image);
+      }
+    expect(checked).toBeGreaterThan(25);
   });
 });
