@@ -9,7 +9,8 @@ import { useChoices } from '@/ui/choices';
 import { channelTitle } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
-import { type MaterialRows, pictureOfPair, useCompareFocus, useCursor } from './useCompare.ts';
+import { takeOverEdit } from './takeOver.ts';
+import { type MaterialRows, pictureOfPair, useCompareFocus, useCursor, useSide } from './useCompare.ts';
 
 /** How far both sides lie apart, by material and channel; a row that is chosen shows where. */
 export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: SideEntry; b: SideEntry }) {
@@ -168,10 +169,33 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
           <span className="mt-0.5 block text-center text-[11.5px] text-[var(--soft)]">{titles[what]}</span>
         </div>
       ))}
-      <figcaption className="col-span-full truncate text-[12px]">
-        <b>{material}</b>, {titleOf(channel).toLowerCase()}; bright is where they differ
+      <figcaption className="col-span-full flex items-center gap-2 text-[12px]">
+        <span className="min-w-0 flex-1 truncate">
+          <b>{material}</b>, {titleOf(channel).toLowerCase()}; bright is where they differ
+        </span>
+        <TakeOver side={b.side} material={material} channel={channel} />
       </figcaption>
     </figure>
+  );
+}
+
+/** What came back may be an improvement: a value of another asset is taken over as an edit; images stay where they are. */
+function TakeOver({ side, material, channel }: { side: string; material: string; channel: string }) {
+  const bench = useBench();
+  const other = useSide(side.startsWith('asset:') ? side : undefined);
+  const key = other?.materials[material];
+  const known = other?.models.flatMap(({ state }) => state.materials).find((one) => one.key === key);
+  const theirs = isChannel(channel) ? known?.channels[channel] : undefined;
+  if (!isChannel(channel) || !theirs || theirs.map) return null;
+  const take = () => bench.apply([takeOverEdit(material, channel, theirs.value, bench.view.state.materials)]);
+  return (
+    <button type="button" className="act" disabled={bench.busy} onClick={take} title="Becomes an edit of this asset, and can be undone">
+      Take over{' '}
+      {[theirs.value]
+        .flat()
+        .map((part) => Number(part.toFixed(3)))
+        .join(' ')}
+    </button>
   );
 }
 
