@@ -163,10 +163,12 @@ test('what came back from another application is laid beside the asset, and told
   const { files } = await fendersOf([CLEAN]);
   const [path] = Object.keys(files).filter((name) => name.endsWith('.usda'));
   const text = new TextDecoder().decode(files[path]);
-  // Another application forgot the unit, a material's roughness image and one of the parts.
-  const parts = [...text.matchAll(/def Mesh "([^"]+)"/g)].map(([, name]) => name);
-  const changed = text.replace('metersPerUnit = 1', 'metersPerUnit = 0.01').replace(/def Mesh "Body"/, 'def Mesh "Corpus"');
-  expect(parts).toContain('Body');
+  // Another application forgot the unit, gave a part another name, which is no difference, and made rubber a metal.
+  const changed = text
+    .replace('metersPerUnit = 1', 'metersPerUnit = 0.01')
+    .replace('def Mesh "Body"', 'def Mesh "Corpus"')
+    .replace('inputs:metallic = 0', 'inputs:metallic = 1');
+  expect(changed).toMatch(/0\.01[\s\S]*Corpus[\s\S]*metallic = 1/);
   await page.goto(`/assets/${id}/compare`);
   await page.getByLabel('What came back from another application').setInputFiles(
     Object.entries({ ...files, [path]: new TextEncoder().encode(changed) }).map(([name, bytes]) => ({
@@ -176,10 +178,15 @@ test('what came back from another application is laid beside the asset, and told
     })),
   );
   const whole = page.getByRole('region', { name: 'The whole' });
-  await expect(whole).toContainText('Different in one place', { timeout: 60_000 });
+  await expect(whole).toContainText('Different in 2 places', { timeout: 60_000 });
   await expect(whole).toContainText('the whole is 0.01 times as large');
-  // The asset itself is as it was.
+  await expect(whole).toContainText('metalness');
+  // The asset itself is as it was, until something is taken over, which is an edit like any other.
+  await page.getByRole('table', { name: 'Differences', exact: true }).getByRole('row').filter({ hasText: 'Metalness' }).click();
+  await page.getByRole('button', { name: 'Take over 1' }).click();
+  await expect(whole).toContainText('Different in one place', { timeout: 60_000 });
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(whole).toContainText('Different in 2 places', { timeout: 60_000 });
   await page.getByLabel('Side B').selectOption('delivered');
   await expect(whole).toContainText('The same as a whole', { timeout: 60_000 });
-  await expect(page.getByRole('table', { name: 'Differences', exact: true })).toContainText('Roughness');
 });

@@ -176,7 +176,7 @@ function compareClips(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
   const others = pairClips(moving, b.clips);
   return moving.flatMap((clip, i): Difference[] => {
     const other = others[i];
-    if (!other) return [difference('rig.clip', `the clip ${clip.name} is not there`, { measured: 0, allowed: 1 })];
+    if (!other) return [difference('rig.clip', `the clip ${clip.name} is not there`, { part: clip.name, measured: 0, allowed: 1 })];
     const [one, two] = [lengthOf(clip), lengthOf(other)];
     const where = { measured: two, allowed: one };
     if (Math.abs(one - two) > RIG_TOLERANCE.length) return [difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where)];

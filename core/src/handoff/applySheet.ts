@@ -32,7 +32,7 @@ const STATES: Record<Format, ReadonlySet<SheetWord['word']>> = {
 
 /** Channels whose maps each format has a place for. */
 const MAPPED: Record<Format, ReadonlySet<ChannelName>> = {
-  gltf: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'transmission']),
+  gltf: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'transmission', 'coat', 'coatRoughness', 'sheenColor']),
   usd: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'height', 'specularColor', 'glossiness']),
   obj: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'height', 'bump', 'specularColor', 'glossiness']),
   fbx: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'emission', 'opacity', 'height', 'bump', 'specularColor', 'glossiness']),
@@ -111,9 +111,9 @@ class SheetReader {
       material.channels[channel] = { ...known, map: this.readUse(material, channel, use, map, feed) };
       return;
     }
-    const name = use ? (this.images.find(({ key }) => key === use.image)?.written ?? use.image) : 'no image';
+    const held = use ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}` : 'no image';
     if (use || MAPPED[this.format].has(channel)) {
-      this.contradict(material, channel, `image ${map.file}`, `image ${name}`);
+      this.contradict(material, channel, `image ${map.file}`, held);
       return;
     }
     const image = this.images.find(({ key, written }) => samePath(written, map.file) || samePath(key, map.file));

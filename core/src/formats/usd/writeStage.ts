@@ -75,7 +75,7 @@ class StageBuilder {
       metadata.endTimeCode = clip.end * TIME_CODES_PER_SECOND;
       metadata.timeCodesPerSecond = TIME_CODES_PER_SECOND;
     }
-    if (document.clips.length > 1) this.losses.add({ code: 'usd.clips' });
+    for (const { name } of document.clips.slice(1)) this.losses.add({ code: 'usd.clips', part: name });
     return { metadata, prims: [root] };
   }
 
