@@ -1,0 +1,156 @@
+import sharp from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import type { AssetImage } from '../asset/asset.ts';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../scene/material.ts';
+import { compareModels, type ModelCompareOptions, type ModelSide } from './compareModels.ts';
+
+const SIDE = 16;
+const files = new Map<string, Uint8Array>();
+
+/** Grey by pixel, as a PNG of a size. */
+async function paint(name: string, of: (x: number, y: number) => number, size = SIDE): Promise<void> {
+  const data = Buffer.from(Array.from({ length: size * size }, (_, i) => of(i % size, Math.floor(i / size))));
+  files.set(
+    name,
+    new Uint8Array(
+      await sharp(data, { raw: { width: size, height: size, channels: 1 } })
+        .toColourspace('b-w')
+        .png()
+        .toBuffer(),
+    ),
+  );
+}
+
+const level = (x: number, y: number) => 60 + x * 8 + y * 3;
+
+beforeAll(async () => {
+  await paint('rough.png', level);
+  await paint('step.png', (x, y) => level(x, y) + 1);
+  await paint('two.png', (x, y) => level(x, y) + 2);
+  await paint('turned.png', (x, y) => level(SIDE - 1 - x, y));
+  await paint('small.png', (x, y) => level(x * 2 + 0.5, y * 2 + 0.5), SIDE / 2);
+  await paint('smallTurned.png', (x, y) => level(SIDE - 1 - x * 2, y * 2 + 0.5), SIDE / 2);
+});
+
+/** A square of one material with two UV sets. */
+function quay(change: (material: Material) => void): ModelSide {
+  const document = createDocument('usd', 'made');
+  const uv = (name: string) => ({ name, size: 2 as const, domain: 'corner' as const, values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: null });
+  document.meshes.push(
+    createMesh('wall', new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]), new Uint32Array([4]), new Uint32Array([0, 1, 2, 3]), {
+      uvSets: [uv('map1'), uv('map2')],
+    }),
+  );
+  const material = createMaterial('Stone', 'metalRough');
+  material.channels.baseColor = { value: [0.5, 0.4, 0.3], map: null, source: { from: 'file', detail: '' } };
+  change(material);
+  document.materials.push(material);
+  document.nodes.push(createNode('Wall', 'mesh', -1, { mesh: 0, materials: [0] }));
+  document.metresPerUnit = 1;
+  return sideOf(document);
+}
+
+function sideOf(document: SceneDocument): ModelSide {
+  const keys = new Set(document.materials.flatMap(({ channels }) => Object.values(channels).flatMap(({ map }) => (map ? [map.image] : []))));
+  const images = [...keys].map((key): AssetImage => {
+    const resolved = files.has(key) ? key : null;
+    return { key, written: key, relative: null, status: resolved ? 'found' : 'missing', resolved, how: '' };
+  });
+  return { document, materials: document.materials, images, read: async (path) => files.get(path) as Uint8Array };
+}
+
+const reads =
+  (image: string, use: Partial<MapUse> = {}, channel: ChannelName = 'roughness') =>
+  (material: Material) => {
+    material.channels[channel] = { value: 1, map: createMapUse(image, channel, use), source: { from: 'file', detail: '' } };
+  };
+
+async function found(a: (material: Material) => void, b: (material: Material) => void, options: ModelCompareOptions = {}): Promise<string[]> {
+  const { differences } = await compareModels(quay(a), quay(b), options);
+  return differences.map(({ code, material, channel }) => [code, material, channel].filter(Boolean).join(' '));
+}
+
+describe('an image', () => {
+  const plain = reads('rough.png');
+
+  it.each<[string, (material: Material) => void, string[]]>([
+    ['is the same', plain, []],
+    ['is one step off, which rounding explains', reads('step.png'), []],
+    ['is two steps off', reads('two.png'), ['channel.differs Stone roughness']],
+    ['is mirrored', reads('turned.png'), ['channel.differs Stone roughness']],
+    ['is inverted', reads('rough.png', { invert: true }), ['channel.differs Stone roughness']],
+    ['is weakened', reads('rough.png', { gain: 0.9 }), ['channel.differs Stone roughness']],
+    ['is smaller', reads('small.png'), []],
+    ['is smaller and mirrored', reads('smallTurned.png'), ['channel.differs Stone roughness']],
+    ['is repeated otherwise', reads('rough.png', { wrap: ['repeat', 'mirror'] }), ['use.wrap Stone roughness']],
+    ['lies on another UV set', reads('rough.png', { uvSet: 'map2' }), ['use.uvSet Stone roughness']],
+    ['lies on the first UV set by its name', reads('rough.png', { uvSet: 'map1' }), []],
+    ['is moved', reads('rough.png', { transform: { offset: [0.25, 0], scale: [1, 1], rotation: 0 } }), ['use.transform Stone roughness']],
+    ['is placed by numbers that do nothing', reads('rough.png', { transform: { offset: [0, 0], scale: [1, 1], rotation: 2 * Math.PI } }), []],
+    ['is not there', reads('gone.png'), ['file.missing Stone roughness', 'channel.differs Stone roughness']],
+    [
+      'gave way to a value',
+      (material) => Object.assign(material.channels, { roughness: { value: 0.5, map: null, source: { from: 'file', detail: '' } } }),
+      ['channel.differs Stone roughness'],
+    ],
+  ])('%s', async (_, other, expected) => {
+    expect(await found(plain, other)).toEqual(expected);
+  });
+
+  it('may be as far off as the caller says of just this channel', async () => {
+    const limitOf: ModelCompareOptions['limitOf'] = ({ name }, channel) => (name === 'Stone' && channel === 'roughness' ? 2.5 / 255 : undefined);
+    expect(await found(plain, reads('two.png'), { limitOf })).toEqual([]);
+    expect(await found(plain, reads('two.png'), { limitOf: () => undefined })).toEqual(['channel.differs Stone roughness']);
+  });
+});
+
+describe('a material', () => {
+  const value = (channel: ChannelName, content: number | [number, number, number]) => (material: Material) => {
+    material.channels[channel] = { value: content, map: null, source: { from: 'file', detail: '' } };
+  };
+  const set = (part: Partial<Material>) => (material: Material) => void Object.assign(material, part);
+  const nothing = () => {};
+
+  it.each<[string, (material: Material) => void, (material: Material) => void, string[]]>([
+    ['is the same', nothing, nothing, []],
+    ['has another colour', nothing, value('baseColor', [0.5, 0.4, 0.35]), ['channel.differs Stone baseColor']],
+    ['has a colour within rounding', nothing, value('baseColor', [0.5, 0.4, 0.3005]), []],
+    ['glows besides', nothing, value('emission', [0.2, 0, 0]), ['channel.differs Stone emission']],
+    ['glows no more', value('emission', [0.2, 0, 0]), nothing, ['channel.missing Stone emission']],
+    ['is cut out', nothing, set({ alphaMode: 'mask' }), ['alpha.mode Stone opacity']],
+    ['is cut off elsewhere', set({ alphaMode: 'mask', alphaCutoff: 0.5 }), set({ alphaMode: 'mask', alphaCutoff: 0.4 }), ['alpha.cutoff Stone opacity']],
+    ['has a cut-off that nobody reads', set({ alphaCutoff: 0.5 }), set({ alphaCutoff: 0.4 }), []],
+    ['has two sides', nothing, set({ doubleSided: true }), ['sides Stone']],
+    ['has another name', nothing, set({ name: 'Brick' }), ['shape.materials', 'channel.missing Stone']],
+    ['has its name written as USD must', set({ name: 'Stone, old' }), set({ name: 'Stone_old' }), []],
+  ])('%s', async (_, a, b, expected) => {
+    expect(await found(a, b)).toEqual(expected);
+  });
+
+  it('goes by the names that the caller gives, and each copy is looked at', async () => {
+    const two = quay(nothing);
+    const [first] = two.document.materials;
+    first.name = 'Wall_Stone';
+    const copy = structuredClone(first);
+    Object.assign(copy, { name: 'Rail_Stone', key: 'Rail_Stone' });
+    copy.channels.baseColor = { value: [0.9, 0.4, 0.3], map: null, source: { from: 'file', detail: '' } };
+    two.document.materials.push(copy);
+    const one = quay(nothing);
+    one.document.materials[0].name = 'Stone';
+    const namesOf = () => ['Stone', 'Wall_Stone', 'Rail_Stone'];
+    const { differences } = await compareModels(one, two, { namesOf, geometry: false });
+    expect(differences.map(({ code, channel, message }) => `${code} ${channel ?? message}`)).toEqual([
+      'channel.missing the material Stone is not there',
+      'channel.differs baseColor',
+    ]);
+  });
+
+  it('that nothing is made of does not count', async () => {
+    const one = quay(nothing);
+    one.document.nodes[0].materials = [-1];
+    const two = quay(value('baseColor', [1, 0, 0]));
+    two.document.nodes[0].materials = [-1];
+    expect((await compareModels(one, two)).differences).toEqual([]);
+  });
+});
