@@ -64,7 +64,7 @@ test('one asset goes to three destinations in one go, is compared, and the comma
   await expect(page.getByLabel('Receipt', { exact: true })).toContainText('second reader (three)');
   await list.getByRole('listitem').filter({ hasText: 'engine-packed' }).getByRole('link', { name: 'Compare' }).click();
   await expect(page.getByRole('status').filter({ hasText: 'Unlit base colour: equal within rounding' })).toBeVisible();
-  const table = page.getByRole('table', { name: 'Differences' });
+  const table = page.getByRole('table', { name: 'Differences', exact: true });
   await expect(table.getByRole('row').filter({ hasText: 'Roughness' })).toContainText('0 %');
   // Whoever reads data as colour sees another roughness; the picture shows where.
   await page.getByLabel('Side B').selectOption('careless');

@@ -29,10 +29,12 @@ for (const [name, ranges] of since
   ? [[`since ${since}`, changedLines(since)]]
   : await Promise.all(folders.map(async (folder) => [folder, await drawLines(folder)]))) {
   if (ranges.length === 0) continue;
-  scores.push([name, await mutate(name, ranges)]);
+  const { killed, survived, total } = await mutate(name, ranges);
+  scores.push(`${name}: ${killed} of ${total} noticed (${percent(killed, total)}), ${survived.length} not`);
+  say(scores[scores.length - 1]);
+  for (const line of survived) say(`  ${line}`);
 }
-for (const [name, { killed, survived, total }] of scores) say(`${name}: ${killed} of ${total} noticed (${percent(killed, total)}), ${survived.length} not`);
-for (const [name, { survived }] of scores) for (const line of survived) say(`  ${name}  ${line}`);
+if (scores.length > 1) for (const line of scores) say(line);
 
 function readArguments(list) {
   const out = { folders: [], mutants: 60, since: null, seed: Date.now() % 1_000_000, all: false };

@@ -107,10 +107,11 @@ async function handOff() {
     [0, 90_000],
     [1, 90_000],
   ])
-    await page.getByRole('link', { name: 'Download' }).nth(at).waitFor({ timeout: wait });
+    await page.getByRole('list', { name: 'Handoffs' }).getByRole('listitem').nth(at).getByRole('link', { name: 'Download' }).waitFor({ timeout: wait });
   await page
     .getByRole('list', { name: 'Handoffs' })
     .getByRole('button', { name: /engine-packed/ })
+    .first()
     .click();
   await page.waitForTimeout(4000);
 }
@@ -119,7 +120,7 @@ async function handOff() {
 async function careless() {
   await page.getByLabel('Side B').selectOption('careless');
   await page.waitForTimeout(6000);
-  await page.getByRole('table', { name: 'Differences' }).getByRole('row').filter({ hasText: 'Normal' }).first().click();
+  await page.getByRole('table', { name: 'Differences', exact: true }).getByRole('row').filter({ hasText: 'Normal' }).first().click();
   await page.getByRole('button', { name: 'Difference', exact: true }).click();
   await page.waitForTimeout(6000);
 }

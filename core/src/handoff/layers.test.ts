@@ -64,7 +64,8 @@ describe('layers of a surface', () => {
   it.each(DESTINATIONS.map(({ id }) => id))('go to %s, or are told as losses of just their channels', async (id) => {
     const { receipt } = await send(['coat', 'sheen', 'specular'], id);
     expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
-    expect(receipt.verdict).not.toBe('failed');
+    // What is lost is never clean, however well it was told.
+    expect(receipt.verdict).toBe(receipt.losses.length > 0 ? 'with remarks' : 'clean');
     for (const { channel, exempt } of receipt.differences)
       if (exempt && channel) expect(['coat', 'coatRoughness', 'sheenColor', 'specular']).toContain(channel);
     if (id !== 'web-gltf') expect(receipt.losses.join('\n')).toMatch(/the map of coat has no place/);

@@ -21,7 +21,7 @@ export function HandoffRow({ handoff, current, show }: { handoff: HandoffEntry; 
     <li className={`rounded-md border bg-base-100 px-2.5 py-1.5 ${current ? 'border-accent' : 'border-[var(--line)]'}`} data-handoff={handoff.state}>
       <div className="flex items-center gap-2">
         <Mark kind={verdict === 'with remarks' ? 'doubtful' : STATE_MARK[handoff.state]} />
-        <button type="button" className="min-w-0 cursor-pointer truncate text-left font-semibold" onClick={show}>
+        <button type="button" className="min-w-0 cursor-pointer truncate text-left font-semibold" title={handoff.fileName} onClick={show}>
           {handoff.fileName}
         </button>
         <span className="whitespace-nowrap text-[var(--soft)]">{busy ? handoff.doing : verdict}</span>

@@ -99,7 +99,7 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
         <section className="mb-4">
           <h3 className="mb-1.5 font-semibold">Handoffs of this asset</h3>
           {list.length === 0 && <p className="text-[var(--soft)]">None yet. The package is a zip with the model, its maps and a receipt.</p>}
-          <ul className="grid gap-1.5" aria-label="Handoffs">
+          <ul className="grid grid-cols-[minmax(0,1fr)] gap-1.5" aria-label="Handoffs">
             {list.map((handoff) => (
               <HandoffRow key={handoff.id} handoff={handoff} current={handoff.id === shownOne?.id} show={() => show(handoff.id)} />
             ))}

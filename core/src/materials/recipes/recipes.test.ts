@@ -251,6 +251,34 @@ describe('normals from grey', () => {
     [0.5 - 0.5 * (slope / length), 0.5, 0.5 + 0.5 / length].forEach((value, k) => expect(Math.abs(data[at + k] - value * 255)).toBeLessThanOrEqual(0.51));
   });
 
+  it('are smoothed by two boxes of the radius, which make a tent', async () => {
+    // One bright pixel: after a box of three, twice, its row is 1 2 3 2 1 ninths of it.
+    const centre = 16;
+    const dot = image(
+      GRID,
+      GRID,
+      1,
+      Array.from({ length: GRID * GRID }, (_, i) => (i === GRID * centre + centre ? 255 : 0)),
+    );
+    const result = await make('normal', 'metalRough', { height: { pixels: dot } }, { from: 'height', strength: 10, smooth: 1 });
+    const { data } = made(result, 'normal');
+    const tent = (d: number) => Math.max(0, 3 - Math.abs(d)) / 9;
+    const height = (x: number, y: number) => tent(x - centre) * tent(y - centre) * 0.1 * GRID;
+    for (const [x, y] of [
+      [centre - 1, centre],
+      [centre + 2, centre + 1],
+      [centre, centre],
+      [centre + 3, centre],
+    ]) {
+      // Scharr: three rows by 3, 10 and 3 sixteenths.
+      const slope = [-1, 0, 1].reduce((sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + 1, y + k) - height(x - 1, y + k)) / 2), 0);
+      const across = [-1, 0, 1].reduce((sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + k, y + 1) - height(x + k, y - 1)) / 2), 0);
+      const length = Math.hypot(slope, across, 1);
+      expect(Math.abs(data[(GRID * y + x) * 3] - (0.5 - (0.5 * slope) / length) * 255)).toBeLessThanOrEqual(0.6);
+      expect(Math.abs(data[(GRID * y + x) * 3 + 2] - (0.5 + 0.5 / length) * 255)).toBeLessThanOrEqual(0.6);
+    }
+  });
+
   it('point green up for Y+ where the surface rises downwards in the image, and down for Y-', async () => {
     const ramp = image(
       GRID,
