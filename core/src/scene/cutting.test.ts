@@ -1,0 +1,111 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { createMesh, type PolygonMesh } from './document.ts';
+import { triangulate } from './triangulate.ts';
+import { fromGltfTransform, toGltfTransform } from './uvTransform.ts';
+
+const polygon = (points: number[][]): PolygonMesh =>
+  createMesh('face', Float64Array.from(points.flat()), Uint32Array.of(points.length), Uint32Array.from(points.keys()));
+
+/** Twice the area of each triangle in the plane z = 0; positive where it winds as the polygon does. */
+function areas(mesh: PolygonMesh): number[] {
+  const { corners } = triangulate(mesh);
+  const at = (corner: number) => mesh.points.subarray(mesh.faceCorners[corner] * 3, mesh.faceCorners[corner] * 3 + 2);
+  return Array.from({ length: corners.length / 3 }, (_, t) => {
+    const [a, b, c] = [0, 1, 2].map((k) => at(corners[t * 3 + k]));
+    return (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]);
+  });
+}
+
+const sum = (list: readonly number[]) => list.reduce((total, part) => total + part, 0);
+
+describe('polygons cut into triangles', () => {
+  it('keep area and winding where they are not convex', () => {
+    // An arrow head: the square of 4 without the triangle cut into its side.
+    const arrow = polygon([
+      [0, 0, 0],
+      [4, 0, 0],
+      [2, 2, 0],
+      [4, 4, 0],
+      [0, 4, 0],
+    ]);
+    const cut = areas(arrow);
+    expect(cut).toHaveLength(3);
+    for (const area of cut) expect(area).toBeGreaterThanOrEqual(0);
+    expect(sum(cut) / 2).toBeCloseTo(16 - 4, 12);
+    // The other way round every triangle winds the other way.
+    const turned = createMesh('face', arrow.points, Uint32Array.of(5), Uint32Array.of(4, 3, 2, 1, 0));
+    for (const area of areas(turned)) expect(area).toBeLessThanOrEqual(0);
+  });
+
+  it('cut a quad that is not convex inside it, and a convex one along the shorter diagonal', () => {
+    const dart = areas(
+      polygon([
+        [0, 0, 0],
+        [4, 0, 0],
+        [1, 1, 0],
+        [0, 4, 0],
+      ]),
+    );
+    for (const area of dart) expect(area).toBeGreaterThan(0);
+    expect(sum(dart) / 2).toBeCloseTo(4, 12);
+    const kite = triangulate(
+      polygon([
+        [0, 0, 0],
+        [5, -1, 0],
+        [10, 0, 0],
+        [5, 1, 0],
+      ]),
+    );
+    // The short way is from 1 to 3.
+    for (let t = 0; t < 2; t += 1) {
+      const own = [...kite.corners.subarray(t * 3, t * 3 + 3)];
+      expect(own).toContain(1);
+      expect(own).toContain(3);
+    }
+  });
+
+  it('give n - 2 triangles of each face, whatever it is, and none of less', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 9 }), { minLength: 1, maxLength: 6 }), fc.integer({ min: 1, max: 99 }), (counts, seed) => {
+        const total = sum(counts);
+        const points = Float64Array.from({ length: 30 }, (_, i) => Math.sin(i * seed) * 5);
+        const corners = Uint32Array.from({ length: total }, (_, i) => (i * seed) % 10);
+        const { faces, corners: cut } = triangulate(createMesh('m', points, Uint32Array.from(counts), corners));
+        counts.forEach((count, face) => expect(faces.filter((one) => one === face)).toHaveLength(Math.max(0, count - 2)));
+        expect(cut.every((corner) => corner < total)).toBe(true);
+      }),
+    );
+  });
+});
+
+describe('placements of images', () => {
+  it('put the same texel under the same point, whichever way v grows', () => {
+    fc.assert(
+      fc.property(
+        fc.record({
+          offset: fc.tuple(fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true })),
+          scale: fc.tuple(fc.double({ min: 0.1, max: 4, noNaN: true }), fc.double({ min: 0.1, max: 4, noNaN: true })),
+          rotation: fc.double({ min: -3, max: 3, noNaN: true }),
+        }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (transform, u, v) => {
+          // Ours: turned counter-clockwise with v upwards.
+          const [x, y] = [u * transform.scale[0], v * transform.scale[1]];
+          const [c, s] = [Math.cos(transform.rotation), Math.sin(transform.rotation)];
+          const ours = [x * c - y * s + transform.offset[0], x * s + y * c + transform.offset[1]];
+          // KHR_texture_transform: translation, rotation (its matrix as the extension prints it), scale, on v downwards.
+          const g = toGltfTransform(transform);
+          const [gx, gy] = [u * g.scale[0], (1 - v) * g.scale[1]];
+          const [gc, gs] = [Math.cos(g.rotation), Math.sin(g.rotation)];
+          const theirs = [gx * gc + gy * gs + g.offset[0], -gx * gs + gy * gc + g.offset[1]];
+          expect(theirs[0]).toBeCloseTo(ours[0], 9);
+          expect(1 - theirs[1]).toBeCloseTo(ours[1], 9);
+          const back = fromGltfTransform(g);
+          back.offset.forEach((part, k) => expect(part).toBeCloseTo(transform.offset[k], 9));
+        },
+      ),
+    );
+  });
+});
