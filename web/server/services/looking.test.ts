@@ -1,0 +1,146 @@
+import { mkdir, mkdtemp, rm, utimes, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Edit } from '@kinkajou/core/asset/asset';
+import { TAKE_ALL } from '@kinkajou/core/scene/intake';
+import { sha256 } from '@kinkajou/core/parcel/hash';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { blobs } from '../blobs.ts';
+import { closeAfterwards, send } from '../test/harness.ts';
+import { plain, quay } from '../test/quay.ts';
+import { assetImages, benchView, findAsset } from './assets.ts';
+import { addEdits } from './edits.ts';
+import { factsOf } from './facts.ts';
+import { checkHealth } from './health.ts';
+import { rememberedIntake } from './intake.ts';
+import { listWords, removeWord, saveWord } from './knowledge.ts';
+import { pictureOf } from './pictures.ts';
+import { readPixels } from './pixels.ts';
+import { addRoot, allowedFolder, indexRoot, listRoots, reindexRoot, removeRoot } from './searchRoots.ts';
+
+closeAfterwards();
+
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'kinkajou-roots-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+describe('a search folder', () => {
+  it('may only lie where that is allowed', async () => {
+    await expect(allowedFolder('maps')).rejects.toMatchObject({ code: 'folder.relative' });
+    await expect(allowedFolder(join(folder, 'nowhere'))).rejects.toMatchObject({ code: 'folder.missing' });
+    await expect(allowedFolder('/etc')).rejects.toMatchObject({ code: 'folder.notAllowed' });
+    await expect(allowedFolder(join(folder, '..', '..', 'etc'))).rejects.toMatchObject({ code: 'folder.notAllowed' });
+    expect(await allowedFolder(folder)).toBe(folder);
+  });
+
+  it('is listed by name and content, offers what an asset lacks, and forgets what is gone', async () => {
+    const shelf = join(folder, 'shelf');
+    await mkdir(join(shelf, 'maps'), { recursive: true });
+    const image = await plain(180, 180, 180);
+    await writeFile(join(shelf, 'maps', 'stone_roughness.png'), image);
+    await writeFile(join(shelf, 'notes.txt'), 'gone fishing');
+    await addRoot(shelf);
+    await expect(addRoot(shelf)).rejects.toMatchObject({ code: 'folder.known' });
+    const own = async () => (await listRoots()).find(({ path }) => path === shelf);
+    const root = await own();
+    expect(root).toMatchObject({ state: 'waiting', files: 0 });
+    await indexRoot(root?.id ?? 0);
+    expect(await own()).toMatchObject({ state: 'ready', files: 1, hashed: 1 });
+
+    const { assets } = await send('Quay', await quay({ missing: true }));
+    const { candidates, further } = await benchView(assets.quay);
+    const [first] = Object.entries(candidates).find(([key]) => key.includes('stone_roughness'))?.[1] ?? [];
+    expect(first?.path).toMatch(/^search\/.*stone_roughness\.png$/);
+    expect(further.map(({ sha256: hash }) => hash)).toContain(sha256(image));
+    // A picture of it is drawn from where it lies, until it is changed there.
+    expect((await pictureOf(sha256(image), 96)).type).toBe('image/webp');
+    const other = await plain(20, 20, 20);
+    await writeFile(join(shelf, 'maps', 'stone_roughness.png'), other);
+    await utimes(join(shelf, 'maps', 'stone_roughness.png'), new Date(), new Date(Date.now() + 5000));
+    await expect(pictureOf(sha256(image), 192)).rejects.toMatchObject({ code: 'notFound' });
+
+    // Linked, it becomes part of the parcel.
+    await reindexRoot(root?.id ?? 0);
+    await indexRoot(root?.id ?? 0);
+    const link: Edit = {
+      kind: 'linkImages',
+      links: [{ image: 'stone_roughness.png', path: first.path, reason: 'by hand' }],
+      origin: { from: 'hand', detail: '' },
+    };
+    const view = await addEdits(assets.quay, [link]);
+    expect(view.findings.filter(({ code }) => code === 'link.missing')).toEqual([]);
+    expect(await blobs.has(sha256(other))).toBe(true);
+
+    await rm(join(shelf, 'maps'), { recursive: true });
+    await indexRoot(root?.id ?? 0);
+    expect(await own()).toMatchObject({ state: 'ready', files: 0 });
+    await rm(shelf, { recursive: true });
+    await indexRoot(root?.id ?? 0);
+    expect((await own())?.state).toBe('failed');
+    await removeRoot(root?.id ?? 0);
+    expect(await own()).toBeUndefined();
+    await expect(reindexRoot(root?.id ?? 0)).rejects.toMatchObject({ code: 'notFound' });
+  });
+});
+
+describe('images that are looked at', () => {
+  it('have facts, pictures and pixels by their content', async () => {
+    const { assets } = await send('Quay', await quay());
+    const images = await assetImages(await findAsset(assets.quay));
+    const base = images.find(({ path }) => path === 'stone_basecolor.png');
+    const hash = base?.sha256 ?? '';
+    expect(await factsOf(hash)).not.toBeNull();
+    expect(await factsOf('0'.repeat(64))).toBeNull();
+    const { bytes, type } = await pictureOf(hash, 1024);
+    expect(type).toBe('image/png');
+    expect([...(await sharp(bytes).raw().toBuffer()).subarray(0, 3)]).toEqual([120, 110, 100]);
+    const place = { sha256: hash, path: 'stone_basecolor.png' };
+    const [inside, outside, nowhere] = await readPixels([
+      { ...place, x: 3, y: 7 },
+      { ...place, x: 8, y: 0 },
+      { ...place, sha256: '0'.repeat(64), x: 0, y: 0 },
+    ]);
+    [120, 110, 100].forEach((code, k) => expect(inside?.[k]).toBeCloseTo(code / 255, 6));
+    expect([outside, nowhere]).toEqual([null, null]);
+  });
+
+  it('are drawn once, however many ask at once', async () => {
+    const { assets } = await send('Quay', await quay());
+    const [image] = await assetImages(await findAsset(assets.quay));
+    const all = await Promise.all(Array.from({ length: 6 }, () => pictureOf(image.sha256, 384)));
+    expect(new Set(all.map(({ bytes }) => Buffer.from(bytes).toString('base64'))).size).toBe(1);
+    await expect(pictureOf('f'.repeat(64), 96)).rejects.toMatchObject({ code: 'notFound' });
+  });
+});
+
+describe('what is remembered', () => {
+  it('are words of the house', async () => {
+    await saveWord('glim', 'emission');
+    expect(await listWords()).toContainEqual(expect.objectContaining({ word: 'glim', channel: 'emission' }));
+    await saveWord('glim', 'roughness');
+    expect((await listWords()).filter(({ word }) => word === 'glim')).toEqual([expect.objectContaining({ channel: 'roughness' })]);
+    expect((await removeWord('glim')).filter(({ word }) => word === 'glim')).toEqual([]);
+  });
+
+  it('is how the unit of a source program is understood', async () => {
+    const files = await quay();
+    const { assets } = await send('Quay', { ...files, 'quay.obj': `# Exported by Harrow Quay drawing office 4\n${files['quay.obj']}` });
+    const { generator } = (await benchView(assets.quay)).source;
+    expect(await rememberedIntake('some other program')).toBeNull();
+    await addEdits(assets.quay, [{ kind: 'setIntake', choice: { ...TAKE_ALL, metresPerUnit: 0.01 }, origin: { from: 'hand', detail: '' } } as Edit]);
+    expect(generator).not.toBe('');
+    expect(await rememberedIntake(generator)).toMatchObject({ kind: 'setIntake' });
+  });
+});
+
+describe('health', () => {
+  it('tells each part, and that no worker is there', async () => {
+    const health = await checkHealth();
+    expect(health).toMatchObject({ database: 'ok', blobs: 'ok' });
+    expect(health.worker).toMatch(/no worker/);
+    expect(health.ok).toBe(false);
+  });
+});
