@@ -2,7 +2,9 @@
 export class Cloud {
   /** x, y, z of each place. */
   readonly places: number[] = [];
-  private readonly cells = new Map<number, number[]>();
+  /** The last place of each cell, and for each place the one before it in its cell; -1 for none. */
+  private readonly last = new Map<number, number>();
+  private readonly before: number[] = [];
   private readonly side: number;
 
   constructor(private readonly tolerance: number) {
@@ -21,32 +23,30 @@ export class Cloud {
     const index = this.size;
     this.places.push(x, y, z);
     const key = this.key(Math.floor(x / this.side), Math.floor(y / this.side), Math.floor(z / this.side));
-    const cell = this.cells.get(key);
-    if (cell) cell.push(index);
-    else this.cells.set(key, [index]);
+    this.before.push(this.last.get(key) ?? -1);
+    this.last.set(key, index);
     return index;
   }
 
   /** The nearest place within the tolerance, or -1. */
   find(x: number, y: number, z: number): number {
-    let [best, nearest] = [-1, this.tolerance * this.tolerance];
-    const [x0, x1] = this.span(x);
-    const [y0, y1] = this.span(y);
-    const [z0, z1] = this.span(z);
+    const { side, tolerance } = this;
+    const [x0, y0, z0] = [Math.floor((x - tolerance) / side), Math.floor((y - tolerance) / side), Math.floor((z - tolerance) / side)];
+    const [x1, y1, z1] = [Math.floor((x + tolerance) / side), Math.floor((y + tolerance) / side), Math.floor((z + tolerance) / side)];
+    let [best, nearest] = [-1, tolerance * tolerance];
     for (let i = x0; i <= x1; i += 1)
       for (let j = y0; j <= y1; j += 1)
-        for (let k = z0; k <= z1; k += 1) {
-          for (const index of this.cells.get(this.key(i, j, k)) ?? []) {
+        for (let k = z0; k <= z1; k += 1)
+          for (let index = this.last.get(this.key(i, j, k)) ?? -1; index >= 0; index = this.before[index]) {
             const at = index * 3;
-            const distance = (this.places[at] - x) ** 2 + (this.places[at + 1] - y) ** 2 + (this.places[at + 2] - z) ** 2;
-            if (distance <= nearest) [best, nearest] = [index, distance];
+            const [dx, dy, dz] = [this.places[at] - x, this.places[at + 1] - y, this.places[at + 2] - z];
+            const distance = dx * dx + dy * dy + dz * dz;
+            if (distance <= nearest) {
+              best = index;
+              nearest = distance;
+            }
           }
-        }
     return best;
-  }
-
-  private span(value: number): [number, number] {
-    return [Math.floor((value - this.tolerance) / this.side), Math.floor((value + this.tolerance) / this.side)];
   }
 
   private key(i: number, j: number, k: number): number {

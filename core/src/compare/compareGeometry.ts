@@ -355,7 +355,9 @@ function faceVector(points: Float64Array, start: number, count: number): [number
 }
 
 function cornerAngle(points: Float64Array, start: number, count: number, k: number): number {
-  const [here, before, after] = [k, (k + count - 1) % count, (k + 1) % count].map((corner) => (start + corner) * 3);
+  const here = (start + k) * 3;
+  const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
+  const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;
   const [ux, uy, uz] = [points[before] - points[here], points[before + 1] - points[here + 1], points[before + 2] - points[here + 2]];
   const [vx, vy, vz] = [points[after] - points[here], points[after + 1] - points[here + 1], points[after + 2] - points[here + 2]];
   return Math.atan2(Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
