@@ -152,11 +152,13 @@ async function writePackage(folder: string, { files }: HandoffResult): Promise<v
   }
 }
 
-function tellReceipt(folder: string, receipt: Receipt, output: Output): void {
+/** A receipt in lines: verdict, what was lost, what failed, and every difference that no loss explains. */
+export function tellReceipt(folder: string, receipt: Receipt, output: Pick<Output, 'text'>): void {
   output.text(`${folder}: ${receipt.verdict}, ${receipt.outputs.map((file) => file.path).join(', ')}`);
   for (const loss of receipt.losses) output.text(`  ${loss}`);
   for (const check of receipt.readBack.checks.filter((one) => !one.ok))
     output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
+  for (const { code, message } of receipt.differences.filter(({ exempt }) => exempt === null)) output.text(`  ${code}: ${message}`);
   for (const { severity, code, message } of receipt.openFindings) output.text(`  left: ${severity} ${code} ${message}`);
 }
 
