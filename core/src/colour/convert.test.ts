@@ -33,6 +33,16 @@ describe('pixels between colour spaces', () => {
     expect(report).toEqual({ outOfGamut: 0.5, clipped: 0 });
   });
 
+  it('keeps the depth of integers between encoded spaces, and goes to floats for light', () => {
+    const eight = { width: 1, height: 1, components: 3, data: Uint8Array.of(10, 20, 30) };
+    const sixteen = { ...eight, data: Uint16Array.of(1000, 2000, 3000) };
+    const data = (pixels: PixelBuffer, to: 'srgb_p3d65_scene' | 'lin_rec709_scene') => convertPixels(pixels, 'srgb_rec709_scene', to).buffer.data;
+    expect(data(eight, 'srgb_p3d65_scene')).toBeInstanceOf(Uint8Array);
+    expect(data(sixteen, 'srgb_p3d65_scene')).toBeInstanceOf(Uint16Array);
+    expect(data(eight, 'lin_rec709_scene')).toBeInstanceOf(Float32Array);
+    expect(data(sixteen, 'lin_rec709_scene')).toBeInstanceOf(Float32Array);
+  });
+
   it('says what integers had to cut', () => {
     const { buffer, report } = convertPixels(pixels(3, Float32Array.of(1.5, 0.5, 0.5, 0.5, 0.5, 0.5)), 'lin_rec709_scene', 'srgb_rec709_scene', { depth: 16 });
     expect(report).toEqual({ outOfGamut: 0, clipped: 0.5 });

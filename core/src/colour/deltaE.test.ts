@@ -40,6 +40,16 @@ describe('CIEDE2000', () => {
     );
   });
 
+  it('takes dark light to Lab along the straight piece, as colorjs.io does', () => {
+    const dark = fc.double({ min: 0, max: 0.012, noNaN: true });
+    fc.assert(
+      fc.property(fc.tuple(dark, dark, dark), (light) => {
+        const outside = new Color('srgb-linear', light).to('lab-d65').coords;
+        labOf(light).forEach((value, i) => expect(Math.abs(value - (outside[i] ?? 0))).toBeLessThan(2e-3));
+      }),
+    );
+  });
+
   it('takes light to Lab under D65 as colorjs.io does', () => {
     for (const light of [
       [1, 1, 1],
