@@ -196,6 +196,34 @@ describe('tint', () => {
   });
 });
 
+describe('a colour that reads one number of its image', () => {
+  const coloured = image(2, 1, 3, [200, 100, 50, 10, 250, 90]);
+  const of = async (component: MapUse['component'], pixels: PixelBuffer) => [
+    ...made(await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.25, 1], pixels, use: { component } } }), 'baseColor').data,
+  ];
+  const tinted = (code: number) => [0.5, 0.25, 1].map((factor) => encode(decode(code) * factor));
+  const near = (found: number[], expected: number[]) => expected.forEach((code, i) => expect(Math.abs(found[i] - code)).toBeLessThanOrEqual(1));
+
+  it('takes its luminance by the weights of Rec.709, of the stored numbers', async () => {
+    near(await of('luminance', coloured), [...tinted(0.2126 * 200 + 0.7152 * 100 + 0.0722 * 50), ...tinted(0.2126 * 10 + 0.7152 * 250 + 0.0722 * 90)]);
+  });
+
+  it('takes a component, and of a grey image the one that there is', async () => {
+    near(await of('g', coloured), [...tinted(100), ...tinted(250)]);
+    for (const component of ['luminance', 'rgb', 'b'] as const) near(await of(component, image(2, 1, 1, [200, 40])), [...tinted(200), ...tinted(40)]);
+    near(await of('luminance', image(1, 1, 2, [200, 7])), tinted(200));
+  });
+
+  it('reads floats as they are', async () => {
+    const floats = { width: 1, height: 1, components: 3, data: Float32Array.of(0.25, 0.5, 2) };
+    const { data } = made(
+      await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.25, 1], pixels: floats, use: { space: 'lin_rec709_scene' } } }),
+      'baseColor',
+    );
+    [0.125, 0.125, 2].forEach((value, i) => expect(data[i]).toBeCloseTo(value, 6));
+  });
+});
+
 describe('occlusion in the base colour', () => {
   it('is divided out where it was multiplied in', async () => {
     const clean = [200, 120, 60, 90, 180, 240];
