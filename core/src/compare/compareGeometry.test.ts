@@ -310,6 +310,20 @@ describe('geometry that is different is found, where and as what it is', () => {
     expect(compareGeometry(worldParts(crate()), worldParts(document)).map(({ code }) => code)).not.toEqual([]);
   });
 
+  it('a part with another name is known by its place, and told by its own name', () => {
+    const changed = crate();
+    Object.assign(changed.nodes[0], { name: 'Chest' });
+    Object.assign(changed.nodes[1], { name: 'Cover' });
+    expect(compareGeometry(worldParts(crate()), worldParts(changed))).toEqual([]);
+    layerOf(changed, 1, ({ uvSets }) => uvSets[0]).values[0] += 0.1;
+    expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ code, part }) => `${code} ${part}`)).toEqual(['shape.uv Lid']);
+    // Another name in another place is another part.
+    const gone = crate();
+    Object.assign(gone.nodes[1], { name: 'Cover' });
+    gone.nodes[1].transform.translation = [0.5, 2, 0];
+    expect(compareGeometry(worldParts(crate()), worldParts(gone)).map(({ code, part }) => `${code} ${part}`)).toEqual(['part.missing Lid', 'part.added Cover']);
+  });
+
   it('tells numbers with what is allowed', () => {
     const changed = crate();
     changed.nodes[1].transform.translation = [0.5, 0.7, 0];
