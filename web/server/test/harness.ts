@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { afterAll } from 'vitest';
+import { afterAll, beforeAll } from 'vitest';
 import { eq } from 'drizzle-orm';
 import { db, pool } from '../db/client.ts';
 import { assets } from '../db/schema.ts';
@@ -7,8 +7,12 @@ import { queue } from '../queue.ts';
 import { lookAtImages } from '../services/facts.ts';
 import { addParcelFile, closeParcel, createParcel, readParcel } from '../services/parcels.ts';
 
-/** Lets go of database and queue when a file's tests are done. */
+/** Begins with empty tables, and lets go of database and queue when a file's tests are done. Files run one after the other. */
 export function closeAfterwards(): void {
+  beforeAll(async () => {
+    const { rows } = await pool().query<{ tablename: string }>("select tablename from pg_tables where schemaname = 'public'");
+    await pool().query(`truncate ${rows.map(({ tablename }) => `"${tablename}"`).join(', ')} cascade`);
+  });
   afterAll(async () => {
     await (await queue()).stop({ graceful: false });
     await pool().end();
