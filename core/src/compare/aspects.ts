@@ -1,5 +1,4 @@
-import { toMetalRough } from '../materials/metalRough.ts';
-import { dielectricOf } from '../materials/recipes/makeSpecGloss.ts';
+import { dielectricOf, toMetalRough } from '../materials/metalRough.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
 import { type ChannelName, CHANNELS, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';

@@ -16,6 +16,8 @@ export interface HandoffCheck {
   ok: boolean;
   expected: string;
   found: string;
+  /** One of the two verdicts of the proof, which a receipt tells in full elsewhere. */
+  verdict?: 'model' | 'sheet';
 }
 
 export interface ValidatorResult {
@@ -58,7 +60,16 @@ export function mergeReadBacks(backs: readonly { model: string; back: ReadBack }
     const own = backs.flatMap(({ model, back }) => back.checks.filter((one) => one.check === check).map((one) => ({ ...one, model })));
     const wrong = own.filter(({ ok }) => !ok);
     if (wrong.length > 0) return wrong.map(({ model, ...one }) => ({ ...one, check: `${check} (${model})` }));
-    return [{ check, ok: true, expected: `in each of ${own.length} files`, found: `in each of ${own.length} files; first: ${own[0].found}` }];
+    const { verdict } = own[0];
+    return [
+      {
+        ...(verdict && { verdict }),
+        check,
+        ok: true,
+        expected: `in each of ${own.length} files`,
+        found: `in each of ${own.length} files; first: ${own[0].found}`,
+      },
+    ];
   });
   const sum = (pick: (counts: ReadBack['counts']) => number) => backs.reduce((total, { back }) => total + pick(back.counts), 0);
   const bounds = backs.map(({ back }) => back.bounds).filter((one) => one !== null);
@@ -89,8 +100,15 @@ export function proofChecks({ model, sheet, words, differences, channels }: Proo
   const compared = channels.reduce((sum, { channels: own }) => sum + own.length, 0);
   const same = `${compared} channels of ${channels.length} materials, every part${told > 0 ? `; ${told} differences told as losses` : ''}`;
   return [
-    { check: 'the model as it stands', ok: model === 'same', expected: 'as in the source', found: model === 'same' ? same : worst.join('; ') },
     {
+      verdict: 'model',
+      check: 'the model as it stands',
+      ok: model === 'same',
+      expected: 'as in the source',
+      found: model === 'same' ? same : worst.join('; '),
+    },
+    {
+      verdict: 'sheet',
       check: 'with the words of the sheet',
       ok: sheet === 'same',
       expected: 'as in the source',

@@ -2,6 +2,7 @@ import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../
 import { roughnessOfExponent } from '../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from './shadingModel.ts';
 import { solveSurface } from './solveSurface.ts';
+import { DIELECTRIC } from './specGloss.ts';
 
 /** A scalar or colour input with its optional map; the map's number times the value is what shades. */
 export interface Input<T extends number | Rgb> {
@@ -134,4 +135,10 @@ function scalar(value: number | Rgb): number {
 function plausibleIndex(channel: Channel | undefined): number {
   const value = channel ? scalar(channel.value) : 1.5;
   return value >= 1 ? value : 1.5;
+}
+
+/** What a metal/rough material's dielectrics reflect at normal incidence, as far as one number says it. */
+export function dielectricOf(material: Material): number {
+  const { value, map } = toMetalRough(material).specular;
+  return map ? DIELECTRIC : DIELECTRIC * Math.min(1, Math.max(0, value));
 }

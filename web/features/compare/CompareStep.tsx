@@ -25,7 +25,7 @@ export function CompareStep() {
   useCompareKeys();
   if (!pair) return <p className="p-8 text-center text-[var(--soft)]">asking what can be compared ...</p>;
   const { a, b, sides } = pair;
-  const handoffs = sides.filter(({ side }) => side.startsWith('handoff:')).length;
+  const handoffs = sides.filter(({ kind }) => kind === 'handoff').length;
   return (
     <StepSheet
       title="Compare"
@@ -124,16 +124,12 @@ function CameBack() {
 }
 
 function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides: readonly SideEntry[]; value: SideEntry; change: (side: string) => void }) {
-  const detail = ({ side, detail: text }: SideEntry) => {
-    if (!side.startsWith('handoff:')) return text;
-    const [verdict, at] = text.split(', ');
-    return `handoff, ${verdict}, ${when(at)}`;
-  };
+  const { detail, at } = value;
   return (
     <label className="block min-w-0 text-[12.3px]">
       <span className="flex items-baseline gap-1.5">
         <b className="grid size-[18px] place-items-center rounded-full bg-primary text-[11px] text-primary-content">{letter}</b>
-        <span className="truncate text-[11.5px] text-[var(--soft)]">{detail(value)}</span>
+        <span className="truncate text-[11.5px] text-[var(--soft)]">{at ? `${detail}, ${when(at)}` : detail}</span>
       </span>
       <select
         className="mt-1 w-full rounded border border-[var(--line)] bg-base-100 px-2 py-1"
@@ -144,7 +140,7 @@ function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides
         {sides.map((entry) => (
           <option key={entry.side} value={entry.side}>
             {entry.title}
-            {entry.side.startsWith('handoff:') ? `, ${when(entry.detail.split(', ')[1])}` : ''}
+            {entry.at ? `, ${when(entry.at)}` : ''}
           </option>
         ))}
       </select>

@@ -173,7 +173,7 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
         <span className="min-w-0 flex-1 truncate">
           <b>{material}</b>, {titleOf(channel).toLowerCase()}; bright is where they differ
         </span>
-        <TakeOver side={b.side} material={material} channel={channel} />
+        {b.kind === 'asset' && <TakeOver side={b.side} material={material} channel={channel} />}
       </figcaption>
     </figure>
   );
@@ -182,7 +182,7 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
 /** What came back may be an improvement: a value of another asset is taken over as an edit; images stay where they are. */
 function TakeOver({ side, material, channel }: { side: string; material: string; channel: string }) {
   const bench = useBench();
-  const other = useSide(side.startsWith('asset:') ? side : undefined);
+  const other = useSide(side);
   const key = other?.materials[material];
   const known = other?.models.flatMap(({ state }) => state.materials).find((one) => one.key === key);
   const theirs = isChannel(channel) ? known?.channels[channel] : undefined;

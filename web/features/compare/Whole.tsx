@@ -10,10 +10,13 @@ import { useCompareFocus, useWhole } from './useCompare.ts';
 /** Parts, shape, motion, use of images, unit and axes: what two sides differ in besides the numbers of their channels. */
 export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
   const { data, error, isFetching } = useWhole(a.side, b.side);
+  const part = useCompareFocus((focus) => focus.part);
+  const choose = (wanted: string | null) => useCompareFocus.setState({ part: wanted });
   // biome-ignore lint/correctness/useExhaustiveDependencies: another pair has other parts
   useEffect(() => useCompareFocus.setState({ part: null }), [a.side, b.side]);
   if (error) return <p className="text-[12.3px] text-error">{error.message}</p>;
   if (!data) return isFetching ? <p className="text-[12.3px] text-[var(--soft)]">comparing parts and shapes ...</p> : null;
+  if (data.unproven) return <p className="text-[12.3px] text-[var(--soft)]">{UNPROVEN[data.unproven]}</p>;
   const open = data.differences.filter(({ exempt }) => exempt === null);
   const told = data.differences.filter(({ exempt }) => exempt !== null);
   return (
@@ -21,49 +24,61 @@ export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
       <p className="flex items-center gap-1.5 text-[12.3px]">
         <Mark kind={data.verdict === 'same' ? 'fine' : 'broken'} />
         <b>{data.verdict === 'same' ? 'The same as a whole' : `Different in ${open.length === 1 ? 'one place' : `${open.length} places`}`}</b>
-        <span className="text-[var(--soft)]">
-          {data.proven === null ? 'parts, shape, motion, use of images' : `as proven ${data.proven === '' ? 'when it was made' : when(data.proven)}`}
-        </span>
+        <span className="text-[var(--soft)]">{data.proven === null ? 'parts, shape, motion, use of images' : `as proven ${when(data.proven)}`}</span>
       </p>
-      <DifferenceTable differences={open} />
+      <DifferenceTable differences={open} part={part} choose={choose} />
       {told.length > 0 && (
         <details className="text-[12.3px]">
           <summary className="cursor-pointer">{told.length} told beforehand as losses</summary>
-          <DifferenceTable differences={told} />
+          <DifferenceTable differences={told} part={part} choose={choose} />
         </details>
       )}
     </section>
   );
 }
 
-/** One row a difference; a row with a part tints it in the view. */
-export function DifferenceTable({ differences }: { differences: readonly Difference[] }) {
-  const part = useCompareFocus((focus) => focus.part);
+const UNPROVEN = {
+  changed: 'The asset was changed after this package was made: hand it off again to have it proven as a whole.',
+  edited: 'The package was made of the source with its edits; take that as the other side to see what was proven.',
+};
+
+/** One row a difference. Where `choose` is given, a row with a part tints it in the view. */
+export function DifferenceTable({
+  differences,
+  part = null,
+  choose,
+}: {
+  differences: readonly Difference[];
+  part?: string | null;
+  choose?: (part: string | null) => void;
+}) {
   if (differences.length === 0) return null;
-  const choose = (difference: Difference) => useCompareFocus.setState({ part: part === difference.part ? null : difference.part });
   return (
     <table className="sheet-table rounded border border-[var(--line)]" aria-label="Differences of the whole">
       <tbody>
-        {differences.map((one, i) => (
-          <tr
-            key={`${i} ${one.code} ${one.message}`}
-            className={one.part === null ? '' : 'cursor-pointer'}
-            aria-selected={one.part !== null && one.part === part}
-            tabIndex={one.part === null ? -1 : 0}
-            onClick={() => one.part !== null && choose(one)}
-            onKeyDown={(event) => {
-              if (one.part === null || (event.key !== 'Enter' && event.key !== ' ')) return;
-              event.preventDefault();
-              choose(one);
-            }}
-          >
-            <td>
-              <Mark kind={one.exempt === null ? 'broken' : 'empty'} />
-            </td>
-            <td className="whitespace-nowrap">{CODE_TITLES[one.code]}</td>
-            <td className="text-[12px] [overflow-wrap:anywhere]">{one.message}</td>
-          </tr>
-        ))}
+        {differences.map((one, i) => {
+          const pick = choose && one.part !== null ? () => choose(one.part === part ? null : one.part) : undefined;
+          return (
+            <tr
+              key={`${i} ${one.code} ${one.message}`}
+              className={pick && 'cursor-pointer'}
+              aria-selected={pick && one.part === part}
+              tabIndex={pick && 0}
+              onClick={pick}
+              onKeyDown={(event) => {
+                if (!pick || (event.key !== 'Enter' && event.key !== ' ')) return;
+                event.preventDefault();
+                pick();
+              }}
+            >
+              <td>
+                <Mark kind={one.exempt === null ? 'broken' : 'empty'} />
+              </td>
+              <td className="whitespace-nowrap">{CODE_TITLES[one.code]}</td>
+              <td className="text-[12px] [overflow-wrap:anywhere]">{one.message}</td>
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );

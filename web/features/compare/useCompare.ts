@@ -38,7 +38,7 @@ export function usePair(): { a: SideEntry; b: SideEntry; sides: SideEntry[] } | 
   const { a, b } = useChoices((choices) => choices.compare);
   if (!sides) return null;
   const find = (side: string) => sides.find((entry) => entry.side === side);
-  const newest = sides.find(({ side }) => side.startsWith('handoff:')) ?? (find('careless') as SideEntry);
+  const newest = sides.find(({ kind }) => kind === 'handoff') ?? (find('careless') as SideEntry);
   return { a: find(a) ?? (find('edited') as SideEntry), b: find(b) ?? newest, sides };
 }
 

@@ -4,13 +4,11 @@ import { bytes } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { DifferenceTable } from '../compare/Whole.tsx';
 
-const VERDICT_CHECKS = /^(the model as it stands|with the words of the sheet)/;
-
 /** A receipt as a person reads it: verdict, checks with numbers, files with their hashes. */
 export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
   const { readBack } = receipt;
   // Both verdicts stand above, with every difference.
-  const checks = receipt.verdicts ? readBack.checks.filter(({ check }) => !VERDICT_CHECKS.test(check)) : readBack.checks;
+  const checks = readBack.checks.filter(({ verdict }) => !verdict);
   return (
     <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
       <div className="bar">

@@ -14,13 +14,17 @@ import { db } from '../db/client.ts';
 import { assets, handoffs } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { replayedAsset } from './assets.ts';
-import { parseSide } from './side.ts';
+import { parseSide, type Side } from './side.ts';
 
 /** One way to read an asset, or another asset that is laid beside it; see {@link parseSide}. */
 export interface SideEntry {
+  kind: Side['kind'];
+  /** As requests name it. */
   side: string;
   title: string;
   detail: string;
+  /** Of a handoff: when it was asked for. */
+  at?: string;
   /** Of another asset: the parcel that it came in. */
   parcel?: string;
 }
@@ -50,15 +54,17 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
     .orderBy(desc(assets.createdAt))
     .limit(BESIDE);
   return [
-    { side: 'delivered', title: 'Source as delivered', detail: 'before any edit' },
-    { side: 'edited', title: 'Source with edits', detail: 'as the bench shows it' },
-    { side: 'careless', title: 'A careless reader', detail: 'data read as sRGB, normals the wrong way, alpha ignored' },
+    { kind: 'delivered', side: 'delivered', title: 'Source as delivered', detail: 'before any edit' },
+    { kind: 'edited', side: 'edited', title: 'Source with edits', detail: 'as the bench shows it' },
+    { kind: 'careless', side: 'careless', title: 'A careless reader', detail: 'data read as sRGB, normals the wrong way, alpha ignored' },
     ...rows.map(({ id, destination, variant, createdAt, receipt, profile }) => ({
+      kind: 'handoff' as const,
       side: `handoff:${id}`,
       title: `${profile?.title ?? destination}, ${variant}`,
-      detail: `${receipt?.verdict ?? ''}, ${createdAt.toISOString()}`,
+      detail: `handoff, ${receipt?.verdict ?? ''}`,
+      at: createdAt.toISOString(),
     })),
-    ...others.map(({ id, name, model, parcel }) => ({ side: `asset:${id}`, title: name, detail: `beside this one: ${model}`, parcel })),
+    ...others.map(({ id, name, model, parcel }) => ({ kind: 'asset' as const, side: `asset:${id}`, title: name, detail: `beside this one: ${model}`, parcel })),
   ];
 }
 

@@ -2,6 +2,7 @@ import { type Difference, isDifferent } from '@kinkajou/core/compare/difference'
 import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import { KinkajouError } from '@kinkajou/core/errors';
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { sheetOfPackage } from '@kinkajou/core/handoff/sheetOfPackage';
 import { sideOf } from '@kinkajou/core/handoff/proof';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
@@ -11,17 +12,20 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { handoffs } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { reopenAsset, replayedAsset } from './assets.ts';
+import { type AssetRow, findAsset, reopenAsset, replayedAsset } from './assets.ts';
 import { readerOf, stateOf } from './compare.ts';
 import type { HandoffRow } from './handoffs.ts';
-import { parseSide } from './side.ts';
+import { parseSide, type Side } from './side.ts';
 
 /** Everything that two sides differ in: parts, shape, motion, use of images, unit and axes, and the words of a sheet. */
 export interface WholeComparison {
-  verdict: 'same' | 'different';
+  /** Null where nothing can be said, see `unproven`. */
+  verdict: 'same' | 'different' | null;
   differences: Difference[];
   /** When it was proven, where that is what a receipt says; null where it was compared just now. */
   proven: string | null;
+  /** Why a receipt says nothing of this pair: the asset was changed since, or the package is of the edited asset. */
+  unproven: 'changed' | 'edited' | null;
 }
 
 /**
@@ -29,30 +33,48 @@ export interface WholeComparison {
  * into account; anything else is compared as it stands.
  */
 export async function compareWhole(assetId: string, a: string, b: string): Promise<WholeComparison> {
-  const handoff = [a, b].map(parseSide).filter((side) => side.kind === 'handoff');
-  const own = [a, b].filter((side) => ['delivered', 'edited'].includes(parseSide(side).kind));
-  if (handoff.length === 1 && own.length === 1) {
-    const { receipt, finishedAt } = await findHandoff(assetId, handoff[0].id);
-    if (receipt?.differences) return { verdict: receipt.verdicts.model, differences: receipt.differences, proven: finishedAt?.toISOString() ?? '' };
+  const sides = [parseSide(a), parseSide(b)];
+  const handoff = sides.find((side) => side.kind === 'handoff');
+  const own = sides.find(({ kind }) => kind === 'delivered' || kind === 'edited');
+  if (handoff && own) {
+    const row = await findHandoff(assetId, handoff.id);
+    if (row.receipt?.differences) return proven(row, row.receipt, own, await findAsset(assetId));
   }
-  const [one, two] = [await modelSide(assetId, a), await modelSide(assetId, b)];
-  const { differences } = await compareModels(one, two);
-  return { verdict: isDifferent(differences) ? 'different' : 'same', differences, proven: null };
+  const [one, two] = [await modelSide(assetId, sides[0]), await modelSide(assetId, sides[1])];
+  // Ways to read one asset have one geometry, unless an edit gave parts other materials.
+  const geometry = one.asset !== two.asset || one.bindings !== two.bindings;
+  const { differences } = await compareModels(one.side, two.side, { geometry });
+  return { verdict: isDifferent(differences) ? 'different' : 'same', differences, proven: null, unproven: null };
 }
 
-async function findHandoff(assetId: string, id: string): Promise<Pick<HandoffRow, 'receipt' | 'zip' | 'fileName' | 'finishedAt'>> {
+/** What a receipt says, as far as it is about this state of the asset. */
+function proven({ createdAt }: Pick<HandoffRow, 'createdAt'>, receipt: Receipt, { kind }: Side, { updatedAt }: AssetRow): WholeComparison {
+  const unproven = kind === 'delivered' && receipt.edits.length > 0 ? 'edited' : updatedAt > createdAt ? 'changed' : null;
+  if (unproven) return { verdict: null, differences: [], proven: null, unproven };
+  return { verdict: receipt.verdicts.model, differences: receipt.differences, proven: createdAt.toISOString(), unproven };
+}
+
+async function findHandoff(assetId: string, id: string): Promise<Pick<HandoffRow, 'receipt' | 'zip' | 'fileName' | 'createdAt'>> {
   const row = await db().query.handoffs.findFirst({ where: and(eq(handoffs.id, id), eq(handoffs.assetId, assetId)) });
   if (!row) throw notFound('handoff');
   return row;
 }
 
-async function modelSide(assetId: string, text: string): Promise<ModelSide> {
-  const side = parseSide(text);
-  if (side.kind === 'handoff') return packageSide(await findHandoff(assetId, side.id));
+/** A side with what its geometry comes from. */
+interface OpenSide {
+  side: ModelSide;
+  /** Id of the asset, or of the package. */
+  asset: string;
+  bindings: string;
+}
+
+async function modelSide(assetId: string, side: Side): Promise<OpenSide> {
+  if (side.kind === 'handoff') return { side: await packageSide(await findHandoff(assetId, side.id)), asset: side.id, bindings: '' };
   const { asset, state, images } = await replayedAsset(side.kind === 'asset' ? side.id : assetId);
   const shown = stateOf(side.kind === 'asset' ? 'edited' : side.kind, asset.source, state);
   const { document } = await reopenAsset(asset);
-  return { document: applyBindings(document, shown), materials: shown.materials, images: shown.images, read: readerOf(images) };
+  const read = { document: applyBindings(document, shown), materials: shown.materials, images: shown.images, read: readerOf(images) };
+  return { side: read, asset: asset.id, bindings: JSON.stringify(shown.bindings ?? {}) };
 }
 
 async function packageSide({ zip, fileName }: Pick<HandoffRow, 'zip' | 'fileName'>): Promise<ModelSide> {

@@ -69,6 +69,21 @@ describe('a handoff', () => {
     const whole = await compareWhole(id, 'edited', side);
     expect(whole.verdict).toBe('same');
     expect(whole.proven).not.toBeNull();
+    expect(await compareWhole(id, 'delivered', side)).toMatchObject({ verdict: 'same' });
+  });
+
+  it('proves nothing of what was changed since, nor of the source before its edits', async () => {
+    const own = (await send('Own', await quay())).assets.quay;
+    const edit = (value: number) =>
+      addEdits(own, [{ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin: { from: 'hand', detail: '' } }]);
+    await edit(0.7);
+    const [row] = await requestHandoffs(own, [{ destination: 'web-gltf', choices: {} }]);
+    await runHandoff(row.id);
+    const side = `handoff:${row.id}`;
+    expect(await compareWhole(own, 'edited', side)).toMatchObject({ verdict: 'same', unproven: null });
+    expect(await compareWhole(own, side, 'delivered')).toMatchObject({ verdict: null, unproven: 'edited' });
+    await edit(0.2);
+    expect(await compareWhole(own, 'edited', side)).toMatchObject({ verdict: null, differences: [], unproven: 'changed' });
   });
 });
 

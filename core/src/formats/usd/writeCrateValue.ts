@@ -189,12 +189,13 @@ export class ValueWriter {
   private newArray(type: CrateType, value: UsdValue): bigint {
     if (type === 'token' || type === 'string' || type === 'asset') return this.textArray(type, value as (string | AssetPath)[]);
     const layout = LAYOUT[type];
-    const count = layout ? Math.floor((value as NumberArray).length / layout.width) : 0;
+    const given = value as Float64Array;
+    const count = layout ? Math.floor(given.length / layout.width) : 0;
     if (!layout || count === 0) return rep(type, 0) | IS_ARRAY;
     // What does not make a whole element is no part of the array.
-    const numbers = (value as Float64Array).slice(0, count * layout.width) as NumberArray;
+    const numbers: NumberArray = given.length === count * layout.width ? given : given.slice(0, count * layout.width);
     if ((type === 'int' || type === 'uint') && count >= MIN_PACKED) {
-      const packed = encodeIntegers(numbers as Int32Array);
+      const packed = encodeIntegers(numbers as ArrayLike<number>);
       const at = this.place(() => {
         this.out.u64(count);
         this.out.u64(packed.length);

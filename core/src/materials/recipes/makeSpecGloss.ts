@@ -1,7 +1,7 @@
 import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
 import { shadingModelOf } from '../shadingModel.ts';
-import { toMetalRough } from '../metalRough.ts';
+import { dielectricOf } from '../metalRough.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
   inputOf,
@@ -106,10 +106,4 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
       { channel: 'specularColor', pixels: specular, space, like },
     ],
   };
-}
-
-/** What a metal/rough material's dielectrics reflect at normal incidence, as far as one number says it. */
-export function dielectricOf(material: Material): number {
-  const { value, map } = toMetalRough(material).specular;
-  return map ? DIELECTRIC : DIELECTRIC * Math.min(1, Math.max(0, value));
 }
