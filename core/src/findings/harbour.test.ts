@@ -57,6 +57,14 @@ beforeAll(async () => {
   fenders = harbour[harbour.length - 1];
 }, 120_000);
 
+let fendersFindings: Finding[] | undefined;
+
+/** Everything that is found in the fenders as they come; computed once. */
+function ofFenders(): Finding[] {
+  fendersFindings ??= fenders.assets.flatMap(({ source, images }) => findFindings(source, initialState(source), images, { facts: fenders.facts }));
+  return fendersFindings;
+}
+
 describe('the harbour', () => {
   it('shows every fault that was put in, and no other', () => {
     for (const { parcel, assets, facts } of harbour) {
@@ -109,15 +117,12 @@ describe('the harbour', () => {
       'alpha.inverted',
       'glass.opaque',
     ]);
-    for (const { source, images } of fenders.assets) {
-      for (const { code, safe, mend } of findFindings(source, initialState(source), images, { facts: fenders.facts })) {
-        if (code === 'link.ambiguous' || code === 'slot.pixels') expect(safe, code).toBe(false);
-        else if (mend && !doubtful.has(code)) expect(safe, `${code} ${source.model}`).toBe(true);
-      }
+    for (const { code, safe, mend, subject } of ofFenders()) {
+      if (code === 'link.ambiguous' || code === 'slot.pixels') expect(safe, code).toBe(false);
+      else if (mend && !doubtful.has(code)) expect(safe, `${code} ${subject}`).toBe(true);
     }
   });
 
-  let everything: Finding[] | undefined;
   it.each<[string, string, string, boolean, string | null]>([
     ['alpha.ignored', 'warning', 'surface', true, 'assignSlots'],
     ['alpha.inverted', 'warning', 'surface', false, 'adjustSlots'],
@@ -157,23 +162,21 @@ describe('the harbour', () => {
     ['surface.tint', 'warning', 'surface', false, 'setValues'],
     ['tiles.gap', 'error', 'links', false, null],
   ])('tells of %s how bad it is, where it is settled, and whether one outcome is clear', (code, severity, step, safe, mend) => {
-    everything ??= fenders.assets.flatMap(({ source, images }) => findFindings(source, initialState(source), images, { facts: fenders.facts }));
-    const found = everything.find((finding) => finding.code === code);
+    const found = ofFenders().find((finding) => finding.code === code);
     expect({ severity: found?.severity, step: found?.step, safe: found?.safe, mend: found?.mend?.kind ?? null }).toEqual({ severity, step, safe, mend });
   });
 
   it('points at the slot or the image that its mend changes', () => {
     let checked = 0;
-    for (const { source, images } of fenders.assets)
-      for (const { code, mend, target } of findFindings(source, initialState(source), images, { facts: fenders.facts })) {
-        const slots = mend && 'slots' in mend ? mend.slots : mend?.kind === 'assignSlots' ? mend.assignments : [];
-        const materials = mend?.kind === 'setAlpha' ? mend.materials : slots.map(({ material }) => material);
-        for (const material of materials) {
-          expect(material, code).toBe(target.material);
-          checked += 1;
-        }
-        if (mend?.kind === 'linkImages') for (const { image } of mend.links) expect(image, code).toBe(target.image);
+    for (const { code, mend, target } of ofFenders()) {
+      const slots = mend && 'slots' in mend ? mend.slots : mend?.kind === 'assignSlots' ? mend.assignments : [];
+      const materials = mend?.kind === 'setAlpha' ? mend.materials : slots.map(({ material }) => material);
+      for (const material of materials) {
+        expect(material, code).toBe(target.material);
+        checked += 1;
       }
+      if (mend?.kind === 'linkImages') for (const { image } of mend.links) expect(image, code).toBe(target.image);
+    }
     expect(checked).toBeGreaterThan(25);
   });
 });

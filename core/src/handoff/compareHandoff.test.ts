@@ -378,7 +378,7 @@ describe('what is wrong in a USD package is found', () => {
   ])('%s', async (_, change, codes) => {
     const all = await found('compositor-usd', inText('quay.usda', change));
     for (const code of codes) expect(all).toContain(code);
-    expect(all.length > 0).toBe(codes.length > 0);
+    if (codes.length === 0) expect(all).toEqual([]);
   });
 });
 
@@ -410,7 +410,7 @@ describe('what is wrong in an OBJ package is found', () => {
     ['the opacity', 'quay.mtl', (text) => text.replace(/newmtl Oak\n/, 'newmtl Oak\nd 0.5\n'), ['channel.differs Oak opacity', 'alpha.mode Oak opacity']],
   ])('%s', async (_, path, change, codes) => {
     const codesFound = await found('render-specgloss', inText(path, change));
-    expect(codesFound).toEqual(expect.arrayContaining(codes));
+    expect(codesFound).toEqual(codes.length > 0 ? expect.arrayContaining(codes) : []);
   });
 });
 
