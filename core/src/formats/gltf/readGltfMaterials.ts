@@ -11,7 +11,7 @@ import type {
   Transmission,
   Volume,
 } from '@gltf-transform/extensions';
-import type { SceneDocument } from '../../scene/document.ts';
+import { addUncarried, type Remark, type SceneDocument } from '../../scene/document.ts';
 import {
   type ChannelName,
   type Component,
@@ -31,7 +31,7 @@ const EXTENSIONS: Record<string, string> = { 'image/jpeg': 'jpg', 'image/png': '
 /** Reads every material into the document, with the images they use. */
 export function readGltfMaterials(gltf: Document, json: GLTF.IGLTF, document: SceneDocument): void {
   const images = readImages(gltf, json, document);
-  for (const [i, source] of gltf.getRoot().listMaterials().entries()) document.materials.push(new MaterialReader(source, i, images).read());
+  for (const [i, source] of gltf.getRoot().listMaterials().entries()) document.materials.push(new MaterialReader(source, i, images, document.remarks).read());
 }
 
 /** One entry per image: its URI as written, or its content where the file carries it. */
@@ -73,6 +73,7 @@ class MaterialReader {
     private readonly source: GltfMaterial,
     number: number,
     private readonly images: Map<Texture, ImageEntry>,
+    private readonly remarks: Remark[],
   ) {
     const name = source.getName() || `material_${number + 1}`;
     this.material = createMaterial(name, source.getExtension('KHR_materials_pbrSpecularGlossiness') ? 'specGloss' : 'metalRough');
@@ -85,13 +86,7 @@ class MaterialReader {
     material.alphaCutoff = source.getAlphaCutoff();
     if (material.workflow === 'specGloss') this.readSpecGloss();
     else this.readMetalRough();
-    this.scalar(
-      'occlusion',
-      source.getOcclusionTexture() ? source.getOcclusionStrength() : null,
-      source.getOcclusionTexture(),
-      source.getOcclusionTextureInfo(),
-      'r',
-    );
+    this.readOcclusion();
     this.readNormal();
     this.readEmission();
     this.readExtensions();
@@ -127,6 +122,15 @@ class MaterialReader {
     this.scalar('opacity', factor, texture, info, 'a');
   }
 
+  /** The strength brings what is dark towards white: 1 + strength (x - 1). */
+  private readOcclusion(): void {
+    const texture = this.source.getOcclusionTexture();
+    if (!texture) return;
+    const strength = this.source.getOcclusionStrength();
+    const use = this.use('occlusion', texture, this.source.getOcclusionTextureInfo(), 'r');
+    this.set('occlusion', 1, use && strength !== 1 ? { ...use, gain: strength, offset: 1 - strength } : use, 'occlusionTexture');
+  }
+
   private readNormal(): void {
     const texture = this.source.getNormalTexture();
     if (!texture) return;
@@ -155,27 +159,34 @@ class MaterialReader {
     if (coat) {
       this.scalar('coat', coat.getClearcoatFactor(), coat.getClearcoatTexture(), coat.getClearcoatTextureInfo(), 'r');
       this.scalar('coatRoughness', coat.getClearcoatRoughnessFactor(), coat.getClearcoatRoughnessTexture(), coat.getClearcoatRoughnessTextureInfo(), 'g');
-      if (coat.getClearcoatNormalTexture()) material.extras.coatNormal = coat.getClearcoatNormalTexture()?.getURI() || 'carried';
+      if (coat.getClearcoatNormalTexture()) this.leave('normal maps of coats');
     }
     const sheen = source.getExtension<Sheen>('KHR_materials_sheen');
     if (sheen) {
       this.colour('sheenColor', [...sheen.getSheenColorFactor()], sheen.getSheenColorTexture(), sheen.getSheenColorTextureInfo());
       material.extras.sheenRoughness = String(sheen.getSheenRoughnessFactor());
+      if (sheen.getSheenRoughnessTexture()) this.leave('roughness maps of sheens');
     }
     const specular = source.getExtension<Specular>('KHR_materials_specular');
     if (specular) {
       this.scalar('specular', specular.getSpecularFactor(), specular.getSpecularTexture(), specular.getSpecularTextureInfo(), 'a');
-      this.colour('specularColor', [...specular.getSpecularColorFactor()], specular.getSpecularColorTexture(), specular.getSpecularColorTextureInfo());
+      const tint = specular.getSpecularColorFactor();
+      this.colour('specularColor', [...tint], specular.getSpecularColorTexture(), specular.getSpecularColorTextureInfo());
+      if (tint.some((part) => part !== 1) && !specular.getSpecularColorTexture()) this.leave('tints of what reflects');
     }
     const volume = source.getExtension<Volume>('KHR_materials_volume');
     if (volume) {
       if (volume.getThicknessFactor() > 0) material.thickness = volume.getThicknessFactor();
-      material.extras.attenuationDistance = String(volume.getAttenuationDistance());
-      material.extras.attenuationColor = volume.getAttenuationColor().join(' ');
+      if (Number.isFinite(volume.getAttenuationDistance()) && volume.getAttenuationColor().some((part) => part !== 1)) this.leave('colours inside of glass');
     }
-    const anisotropy = source.getExtension<Anisotropy>('KHR_materials_anisotropy');
-    if (anisotropy) material.extras.anisotropy = `${anisotropy.getAnisotropyStrength()} ${anisotropy.getAnisotropyRotation()}`;
-    if (source.getExtension('KHR_materials_unlit')) material.extras.unlit = 'true';
+    if ((source.getExtension<Anisotropy>('KHR_materials_anisotropy')?.getAnisotropyStrength() ?? 0) !== 0)
+      this.leave('reflections that are drawn out (anisotropy)');
+    if (source.getExtension('KHR_materials_unlit')) this.leave('surfaces without light (unlit)');
+  }
+
+  /** What there is no channel for is told, since the look changes by it. */
+  private leave(kind: string): void {
+    addUncarried(this.remarks, kind, this.material.name, 'there is no channel for them', 'warning');
   }
 
   private colour(channel: ChannelName, value: Rgb, texture: Texture | null, info: TextureInfo | null): void {

@@ -142,9 +142,16 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   }
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
+  else tellTint(material, prim, host);
   settleEmission(material, shader, table);
   settleAlpha(material, shader);
   return material;
+}
+
+/** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */
+function tellTint({ channels: { specularColor } }: Material, prim: ComposedPrim, host: MaterialHost): void {
+  if (specularColor && !specularColor.map && (specularColor.value as Rgb).some((part) => part !== 1))
+    addUncarried(host.remarks, 'tints of what reflects', prim.path, 'there is no channel for them', 'warning');
 }
 
 const PASSED_OVER = new Set([
