@@ -37,26 +37,30 @@ export type Slot = (typeof SLOTS)[number];
 /** three's loaders look for a page; they read models without one. */
 export function pretendPage(): void {
   const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
-  const page = globalThis as { window?: unknown; self?: unknown; document?: unknown };
+  const page = globalThis as { window?: unknown; self?: unknown; document?: unknown; ProgressEvent?: unknown };
   page.window ??= globalThis;
   page.self ??= globalThis;
   page.document ??= { createElementNS: element, createElement: element };
+  page.ProgressEvent ??= Event;
 }
 
 /** Reads a model with three's loaders, images left alone: triangles as placed, bounds in world space as three sets it up. */
 export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Seen {
-  return seenOf(parse(kind, bytes, new Map(), ''));
+  return seenOf(parse(kind, bytes, new Map(), '').root);
 }
 
 /** Reads a model of a package as somebody else does, with its materials and what lies in their slots. */
 export async function threeOpens(files: PackageFiles, model: string, format: SceneDocument['format']): Promise<SeenModel> {
   const bytes = files.get(model) as Uint8Array;
-  const root = format === 'gltf' ? await parseGltf(bytes, files, model) : parse(format, bytes, files, model);
-  return { ...seenOf(root), materials: await materialsOf(root, { files, model, inside: insides.get(root) ?? new Map() }) };
+  const { root, inside } = format === 'gltf' ? await parseGltf(bytes, files, model) : parse(format, bytes, files, model);
+  return { ...seenOf(root), materials: await materialsOf(root, { files, model, inside }) };
 }
 
-/** Images that models carry inside, by the address that their reader made for them. */
-const insides = new WeakMap<Object3D, Map<string, Blob>>();
+interface Parsed {
+  root: Object3D;
+  /** Images that the model carries inside, by the address that the reader made for them. */
+  inside: ReadonlyMap<string, Blob>;
+}
 
 /** Where images may be found. */
 interface Places {
@@ -65,7 +69,7 @@ interface Places {
   inside: ReadonlyMap<string, Blob>;
 }
 
-function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFiles, model: string): Object3D {
+function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFiles, model: string): Parsed {
   pretendPage();
   const buffer = new Uint8Array(bytes).buffer;
   // Images are never waited for.
@@ -81,7 +85,7 @@ function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFil
   });
 }
 
-async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string): Promise<Object3D> {
+async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string): Promise<Parsed> {
   pretendPage();
   const loader = new GLTFLoader(new LoadingManager());
   loader.register((parser) => ({
@@ -93,30 +97,19 @@ async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string):
       return pictured(inside ? { bytes: new Uint8Array(inside) } : { url: image.uri ?? '' });
     },
   }));
-  const { scene } = await loader.parseAsync(new Uint8Array(model.endsWith('.gltf') ? inOneFile(bytes, files, model) : bytes).buffer, '');
-  return scene;
+  const content = model.endsWith('.gltf') ? withBuffers(bytes, files, model) : new Uint8Array(bytes).buffer;
+  const { scene } = await loader.parseAsync(content, '');
+  return { root: scene, inside: new Map() };
 }
 
-/** A `.gltf` with the buffer beside it as one GLB, since that loader would ask a server for the buffer. */
-function inOneFile(bytes: Uint8Array, files: PackageFiles, model: string): Uint8Array {
+/** A `.gltf` with its buffers written out in it, since that loader would ask a server for them. */
+function withBuffers(bytes: Uint8Array, files: PackageFiles, model: string): string {
   const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[] };
-  const [buffer] = json.buffers ?? [];
-  const content = files.get(beside(model, decodeURIComponent(buffer?.uri ?? ''))) ?? new Uint8Array(0);
-  if (buffer) delete buffer.uri;
-  const chunk = (type: number, data: Uint8Array, fill: number) => {
-    const padded = new Uint8Array(8 + Math.ceil(data.length / 4) * 4).fill(fill);
-    new DataView(padded.buffer).setUint32(0, padded.length - 8, true);
-    new DataView(padded.buffer).setUint32(4, type, true);
-    padded.set(data, 8);
-    return padded;
-  };
-  const chunks = [chunk(0x4e4f534a, new TextEncoder().encode(JSON.stringify(json)), 0x20), chunk(0x004e4942, content, 0)];
-  const head = new Uint8Array(12);
-  const view = new DataView(head.buffer);
-  view.setUint32(0, 0x46546c67, true);
-  view.setUint32(4, 2, true);
-  view.setUint32(8, 12 + chunks[0].length + chunks[1].length, true);
-  return Uint8Array.from(Buffer.concat([head, ...chunks]));
+  for (const buffer of json.buffers ?? []) {
+    const content = files.get(beside(model, decodeURIComponent(buffer.uri ?? '')));
+    if (content) buffer.uri = `data:application/octet-stream;base64,${Buffer.from(content).toString('base64')}`;
+  }
+  return JSON.stringify(json);
 }
 
 /** Where a texture's picture would be taken from. */
@@ -135,7 +128,7 @@ function pictured(picture: Picture): Texture {
  * The loaders name images, but load none here, and tell of every texture that they have no use for; the numbers are all
  * that matters.
  */
-function withoutImages(work: () => Object3D): Object3D {
+function withoutImages(work: () => Object3D): Parsed {
   const { warn } = console;
   const { load } = ImageLoader.prototype;
   const { createObjectURL } = URL;
@@ -152,9 +145,7 @@ function withoutImages(work: () => Object3D): Object3D {
     return image;
   };
   try {
-    const root = work();
-    insides.set(root, inside);
-    return root;
+    return { root: work(), inside };
   } finally {
     console.warn = warn;
     ImageLoader.prototype.load = load;
