@@ -28,18 +28,16 @@ try {
   await migrate({ DATABASE_URL: database.url });
   await ensureBuild();
   const port = process.env.PORT ? Number(process.env.PORT) : await freePort(PREFERRED_PORT);
-  const application = await startApplication({ databaseUrl: database.url, dataFolder, port });
+  const application = await startApplication({ databaseUrl: database.url, dataFolder, port, onEnd });
   stops.push(application.stop);
-  for (const child of application.children) {
-    child.once('exit', (code) => {
-      if (stopping) return;
-      say(`The ${child.label} ended with ${code}; see ${child.logFile}`);
-      void stop(1);
-    });
-  }
   await run(process.execPath, ['--import', 'tsx', join(ROOT, 'demo/src/seed.ts'), application.address, dataFolder]);
   say(`\nKinkajou is ready at ${application.address}\nCtrl-C stops it.`);
 } catch (error) {
   process.stderr.write(`${error.message}\n`);
   await stop(1);
+}
+
+function onEnd({ label, logFile, reason, again }) {
+  say(`The ${label} ended with ${reason}; ${again ? 'it is started again' : 'it ended too often'}. See ${logFile}`);
+  if (!again) void stop(1);
 }

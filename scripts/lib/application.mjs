@@ -39,16 +39,25 @@ export function migrate(env) {
   return run(process.execPath, ['--import', 'tsx', join(WEB, 'server/db/migrate.ts')], { quiet: true, env: { ...process.env, ...env } });
 }
 
-/** Starts the server and one worker. Their output goes to log files in the data folder. */
-export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1' }) {
+/** One that ends is started again, unless it ended so often within so long. */
+const RESTARTS = 5;
+const RESTARTS_WITHIN_MS = 60_000;
+const RESTART_AFTER_MS = 500;
+
+/**
+ * Starts the server and one worker. Their output goes to log files in the data folder. `onEnd` is told of each that ended
+ * by itself, and whether it is started again.
+ */
+export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1', onEnd = () => undefined }) {
   await mkdir(dataFolder, { recursive: true });
   const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', DATABASE_URL: databaseUrl, KINKAJOU_DATA: dataFolder };
+  const common = { env, dataFolder, onEnd };
   const children = [
-    await start('server', [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host], WEB, env, dataFolder),
-    await start('worker', ['--import', 'tsx', join(WEB, 'worker/main.ts')], ROOT, env, dataFolder),
+    await supervise({ label: 'server', args: [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host], cwd: WEB, ...common }),
+    await supervise({ label: 'worker', args: ['--import', 'tsx', join(WEB, 'worker/main.ts')], cwd: ROOT, ...common }),
   ];
   const address = `http://${host}:${port}`;
-  const stop = () => Promise.all(children.map(stopChild));
+  const stop = () => Promise.all(children.map((child) => child.stop()));
   try {
     await waitForHealth(address, children);
   } catch (error) {
@@ -58,17 +67,36 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
   return { address, stop, children };
 }
 
-async function start(name, args, cwd, env, dataFolder) {
-  const log = await open(join(dataFolder, `${name}.log`), 'a');
-  const child = spawn(process.execPath, args, { cwd, env, stdio: ['ignore', log.fd, log.fd] });
-  await log.close();
-  return Object.assign(child, { label: name, logFile: join(dataFolder, `${name}.log`) });
+/** A process that is started again when it ends by itself. `ended` tells its exit code once it is given up. */
+async function supervise({ label, args, cwd, env, dataFolder, onEnd }) {
+  const logFile = join(dataFolder, `${label}.log`);
+  const ends = [];
+  const state = { label, logFile, child: null, ended: null, stopping: false, stop };
+  async function begin() {
+    const log = await open(logFile, 'a');
+    state.child = spawn(process.execPath, args, { cwd, env, stdio: ['ignore', log.fd, log.fd] });
+    await log.close();
+    state.child.once('exit', (code, signal) => {
+      if (state.stopping) return;
+      ends.push(Date.now());
+      const again = ends.filter((time) => time > Date.now() - RESTARTS_WITHIN_MS).length < RESTARTS;
+      onEnd({ label, logFile, reason: signal ?? code, again });
+      if (again) setTimeout(() => state.stopping || void begin(), RESTART_AFTER_MS);
+      else state.ended = signal ?? code;
+    });
+  }
+  async function stop() {
+    state.stopping = true;
+    await stopChild(state.child);
+  }
+  await begin();
+  return state;
 }
 
 function stopChild(child) {
   if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
   return new Promise((resolve) => {
-    const hard = setTimeout(() => child.kill('SIGKILL'), 6000);
+    const hard = setTimeout(() => child.kill('SIGKILL'), 8000);
     child.once('exit', () => {
       clearTimeout(hard);
       resolve();
@@ -81,7 +109,7 @@ async function waitForHealth(address, children) {
   const until = Date.now() + 90_000;
   let last = 'no answer';
   while (Date.now() < until) {
-    const dead = children.find((child) => child.exitCode !== null);
+    const dead = children.find((child) => child.ended !== null);
     if (dead) throw new Error(`the ${dead.label} ended; see ${dead.logFile}\n${(await readFile(dead.logFile, 'utf8')).slice(-2000)}`);
     try {
       const health = await (await fetch(`${address}/api/health`)).json();

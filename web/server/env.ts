@@ -18,3 +18,21 @@ export function allowedFolders(): string[] {
   const named = (process.env.KINKAJOU_FOLDERS ?? '').split(delimiter).filter(Boolean);
   return named.length > 0 ? named : [homedir()];
 }
+
+/** How long a worker's job is its own without a sign of life: KINKAJOU_LEASE_SECONDS, else 30. */
+export function leaseSeconds(): number {
+  return positive('KINKAJOU_LEASE_SECONDS', 30);
+}
+
+/** A worker whose jobs kept it from everything else for so long is ended: KINKAJOU_STUCK_SECONDS, else 900. */
+export function stuckSeconds(): number {
+  return positive('KINKAJOU_STUCK_SECONDS', 900);
+}
+
+function positive(name: string, otherwise: number): number {
+  const text = process.env[name];
+  if (text === undefined || text === '') return otherwise;
+  const value = Number(text);
+  if (!(value > 0)) throw new Error(`${name} must be a number above 0; it is "${text}"`);
+  return value;
+}

@@ -1,68 +1,70 @@
-import { randomUUID } from 'node:crypto';
+import { Worker } from 'node:worker_threads';
 import { eq } from 'drizzle-orm';
 import { db, pool } from '../server/db/client.ts';
 import { workers } from '../server/db/schema.ts';
+import { databaseUrl, leaseSeconds, stuckSeconds } from '../server/env.ts';
+import { subscribe } from '../server/events.ts';
+import { HANDLERS } from '../server/jobs/handlers.ts';
+import { JOB_NAMES, type JobName } from '../server/jobs/kinds.ts';
+import { queue } from '../server/jobs/queue.ts';
+import { JobRunner } from '../server/jobs/runJob.ts';
 import { log } from '../server/log.ts';
-import { type JobData, type JobName, queue } from '../server/queue.ts';
-import { redrawThumbnail } from '../server/services/assets.ts';
-import { convertImage } from '../server/services/conversions.ts';
-import { readDelivery } from '../server/services/deliveries.ts';
-import { lookAtImages } from '../server/services/facts.ts';
-import { runHandoff } from '../server/services/handoffJob.ts';
-import { runMaking } from '../server/services/makings.ts';
-import { readParcel } from '../server/services/parcels.ts';
-import { indexRoot } from '../server/services/searchRoots.ts';
 import { startWatching } from '../server/services/watches.ts';
 
-const BEAT_MS = 4000;
-const POLL_SECONDS = 0.5;
+/** How often the queue is asked when no notification came, and how often jobs of dead workers are looked for. */
+const POLL_SECONDS = 2;
+const RECOVER_MS = Math.min(5000, leaseSeconds() * 500);
+const TICK_MS = 1000;
 
 /** Takes jobs from the queue until told to stop. Start more of these against one database to do more at a time. */
-const id = randomUUID();
+const runner = new JobRunner(HANDLERS);
+const ticks = new Int32Array(new SharedArrayBuffer(4));
+const counting = setInterval(() => Atomics.add(ticks, 0, 1), TICK_MS);
+const heartbeat = new Worker(new URL('./heartbeat.mjs', import.meta.url), {
+  workerData: { databaseUrl: databaseUrl(), worker: runner.worker, ticks, leaseSeconds: leaseSeconds(), stuckSeconds: stuckSeconds() },
+  // Nothing of the loader of this process is needed there.
+  execArgv: [],
+});
+heartbeat.on('error', (error) => {
+  log.error({ err: error }, 'heartbeat');
+  process.exit(1);
+});
+
 const boss = await queue();
-await beat();
-const timer = setInterval(() => void beat().catch((error) => log.warn({ err: error }, 'heartbeat')), BEAT_MS);
-
-await take('read-parcel', ({ parcelId }) => readParcel(parcelId));
-await take('hand-off', ({ handoffId }) => runHandoff(handoffId));
-await take('look-at-images', ({ parcelId }) => lookAtImages(parcelId));
-await take('read-delivery', ({ parcelId, assetId }) => readDelivery(parcelId, assetId));
-await take('index-root', ({ rootId }) => indexRoot(rootId));
-await take('convert-image', ({ conversionId }) => convertImage(conversionId));
-await take('make-maps', ({ makingId }) => runMaking(makingId));
-await take('draw-thumbnail', ({ assetId }) => redrawThumbnail(assetId));
+const takers = new Map<JobName, string>();
+const unsubscribe = subscribe((event) => {
+  const taker = event.topic === 'job' && event.state === 'queued' ? takers.get(event.kind) : undefined;
+  if (taker) boss.notifyWorker(taker);
+});
 const watching = startWatching();
-log.info({ worker: id }, 'worker ready');
-
+const recovering = setInterval(() => void recover(), RECOVER_MS);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void stop());
 process.on('unhandledRejection', (error) => log.error({ err: error }, 'unhandled'));
 
-async function take<N extends JobName>(name: N, work: (data: JobData[N]) => Promise<void>): Promise<void> {
-  await boss.work<JobData[N]>(name, { batchSize: 1, pollingIntervalSeconds: POLL_SECONDS }, async ([job]) => {
-    const started = Date.now();
-    try {
-      await work(job.data);
-      log.info({ job: name, ms: Date.now() - started }, 'job done');
-    } catch (error) {
-      log.error({ err: error, job: name }, 'job failed');
-      throw error;
-    }
-  });
+await recover();
+for (const name of JOB_NAMES) {
+  const taker = await boss.work<{ jobId: string }>(name, { batchSize: 1, pollingIntervalSeconds: POLL_SECONDS }, ([{ data }]) => runner.run(data.jobId));
+  takers.set(name, taker);
 }
+log.info({ worker: runner.worker }, 'worker ready');
 
-async function beat(): Promise<void> {
-  const row = { seenAt: new Date() };
-  await db()
-    .insert(workers)
-    .values({ id, ...row })
-    .onConflictDoUpdate({ target: workers.id, set: row });
+async function recover(): Promise<void> {
+  await runner.recover().catch((error) => log.warn({ err: error }, 'looking for lapsed jobs'));
 }
 
 async function stop(): Promise<void> {
-  clearInterval(timer);
+  clearInterval(recovering);
+  clearInterval(counting);
+  unsubscribe();
   await watching.stop();
-  await boss.stop({ graceful: true, timeout: 5000 });
-  await db().delete(workers).where(eq(workers.id, id));
+  await Promise.all([...takers.values()].map((taker) => boss.offWork({ id: taker })));
+  await runner.stop().catch((error) => log.warn({ err: error }, 'giving jobs back'));
+  await heartbeat.terminate();
+  await boss.stop({ graceful: false }).catch(() => undefined);
+  await db()
+    .delete(workers)
+    .where(eq(workers.id, runner.worker))
+    .catch(() => undefined);
   await pool().end();
   process.exit(0);
 }

@@ -107,7 +107,7 @@ function Conversion({ one, bench }: { one: ConversionRow; bench: Bench }) {
           {one.report
             ? `${percent(one.report.outOfGamut)} out of gamut, ${percent(one.report.clipped)} clipped`
             : one.state === 'failed'
-              ? one.message
+              ? one.fault?.message
               : one.state}
         </span>
       </span>

@@ -7,6 +7,7 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { TagResult } from '@/server/services/tags';
 import { api } from '@/ui/api';
+import { followJob } from '@/ui/jobs';
 import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
@@ -41,9 +42,12 @@ export function RepairBar() {
     enabled: several && (scope === 'shelf' || family.length > 0),
   });
   const repair = useMutation({
-    mutationFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: false } }),
+    mutationFn: async () => {
+      const { job } = await api<{ job: string }>('/api/tags', { method: 'POST', body: { ...body, preview: false } });
+      return followJob<TagResult>(job, 'Tagging');
+    },
     onSuccess: (result) => {
-      toast.success(`Tagged ${plural(result.changes, 'use')} in ${plural(result.assets.length, 'asset')}. Each can be undone on its bench.`);
+      if (result) toast.success(`Tagged ${plural(result.changes, 'use')} in ${plural(result.assets.length, 'asset')}. Each can be undone on its bench.`);
       void client.invalidateQueries({ queryKey: ['asset'] });
       void client.invalidateQueries({ queryKey: ['shelf'] });
     },

@@ -15,7 +15,7 @@ const STATE_MARK: Record<HandoffEntry['state'], MarkKind> = { queued: 'empty', r
 export function HandoffRow({ handoff, current, show }: { handoff: HandoffEntry; current: boolean; show: () => void }) {
   const setCompare = useChoices((choices) => choices.setCompare);
   const busy = handoff.state === 'queued' || handoff.state === 'running';
-  const cancel = () => void api(`/api/handoffs/${handoff.id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
+  const cancel = () => void api(`/api/jobs/${handoff.id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
   const verdict = handoff.receipt?.verdict ?? handoff.state;
   return (
     <li className={`rounded-md border bg-base-100 px-2.5 py-1.5 ${current ? 'border-accent' : 'border-[var(--line)]'}`} data-handoff={handoff.state}>

@@ -188,13 +188,13 @@ function Made({ assetId }: { assetId: string }) {
   if (makings.length === 0) return null;
   return (
     <ul className="grid gap-1 border-t border-[var(--line)] pt-2" aria-label="Made images">
-      {makings.slice(0, 5).map(({ id, request, state, progress, paths, notes, message }) => (
+      {makings.slice(0, 5).map(({ id, request, state, progress, paths, notes, fault }) => (
         <li key={id} className="flex items-center gap-2">
           <span className="min-w-0 flex-1">
             <b className="font-semibold">{recipeOf(request.recipe).title}</b>,{' '}
             {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}
             <span className="block truncate text-[11.5px] text-[var(--soft)]" title={paths.join('\n')}>
-              {state === 'failed' ? message : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join('; ') || state}
+              {fault ? fault.message : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join('; ') || state}
             </span>
           </span>
           {notes.map(
@@ -211,7 +211,7 @@ function Made({ assetId }: { assetId: string }) {
           {isRunning({ state }) && (
             <>
               <progress className="progress progress-accent w-28" value={progress} max={1} aria-label="Progress" />
-              <button type="button" className="act" onClick={() => void api(`/api/makings/${id}/cancel`, { method: 'POST' })}>
+              <button type="button" className="act" onClick={() => void api(`/api/jobs/${id}/cancel`, { method: 'POST' })}>
                 Cancel
               </button>
             </>

@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { ReplaceResult, ShelfMaterial } from '@/server/services/materials';
 import { api } from '@/ui/api';
+import { followJob } from '@/ui/jobs';
 import { channelTitle, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { Modal } from '../bench/Modal.tsx';
@@ -39,9 +40,12 @@ export function ShelfDialog({ close }: { close: () => void }) {
     queryFn: () => api<ReplaceResult>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: true } }),
   });
   const apply = useMutation({
-    mutationFn: () => api<ReplaceResult>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: false } }),
-    onSuccess({ count }) {
-      toast.success(`Replaced ${plural(count, 'material')} by ${material?.name}`);
+    mutationFn: async () => {
+      const { job } = await api<{ job: string }>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: false } });
+      return followJob<ReplaceResult>(job, 'Replacing');
+    },
+    onSuccess(result) {
+      if (result) toast.success(`Replaced ${plural(result.count, 'material')} by ${material?.name}`);
       void client.invalidateQueries({ queryKey: ['asset'] });
       void client.invalidateQueries({ queryKey: KEY });
       close();

@@ -26,7 +26,7 @@ export function isRunning({ state }: Pick<MakingRow, 'state'>): boolean {
 export function useStartMaking(assetId: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (request: MakeRequest) => api<MakingRow>(`/api/assets/${assetId}/makings`, { method: 'POST', body: request }),
+    mutationFn: (request: MakeRequest) => api<{ job: string }>(`/api/assets/${assetId}/makings`, { method: 'POST', body: request }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['makings', assetId] }),
     onError: (error) => toast.error(error.message),
   });
@@ -37,11 +37,11 @@ export function useMakingNews(assetId: string): void {
   const { data } = useMakings(assetId);
   const known = useRef(new Map<string, MakingRow['state']>());
   useEffect(() => {
-    for (const { id, state, message, notes, paths } of data ?? []) {
+    for (const { id, state, fault, notes, paths } of data ?? []) {
       const before = known.current.get(id);
       known.current.set(id, state);
       if (before !== 'queued' && before !== 'running') continue;
-      if (state === 'failed') toast.error(message);
+      if (state === 'failed') toast.error(fault?.message ?? 'The images could not be made.');
       if (state !== 'done') continue;
       const figure = notes.flatMap(({ figures }) => figures)[0];
       toast.success(

@@ -18,3 +18,6 @@ export function pool(): pg.Pool {
 export function db(): NodePgDatabase<typeof schema> {
   return drizzle(pool(), { schema });
 }
+
+/** What the work of `db().transaction` is given. */
+export type Transaction = Parameters<Parameters<ReturnType<typeof db>['transaction']>[0]>[0];

@@ -15,7 +15,23 @@ import type { IntakeChoice } from '@kinkajou/core/scene/intake';
 import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
 import type { SetAnswer } from '@kinkajou/core/sets/answers';
 import { type SQL, sql } from 'drizzle-orm';
-import { type AnyPgColumn, bigint, boolean, index, integer, jsonb, pgTable, real, serial, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core';
+import {
+  type AnyPgColumn,
+  bigint,
+  boolean,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  real,
+  serial,
+  text,
+  timestamp,
+  unique,
+  uniqueIndex,
+  uuid,
+} from 'drizzle-orm/pg-core';
+import type { JobData, JobName } from '../jobs/kinds.ts';
 
 /** A fault as the page shows it. */
 export interface FaultRecord {
@@ -26,20 +42,59 @@ export interface FaultRecord {
 }
 
 export type ParcelState = 'uploading' | 'reading' | 'ready' | 'failed';
-export type HandoffState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 
 const created = () => timestamp('created_at', { withTimezone: true }).notNull().defaultNow();
+
+/** Everything that takes its time: what it is, how far it is, and how it ended. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    kind: text('kind').$type<JobName>().notNull(),
+    data: jsonb('data').$type<JobData[JobName]>().notNull(),
+    /** Id of what it is about, for those who look at that. */
+    subject: text('subject').notNull(),
+    /** Of several jobs of a kind with the same key that wait, one is enough. */
+    key: text('key'),
+    state: text('state').$type<JobState>().notNull().default('queued'),
+    progress: real('progress').notNull().default(0),
+    doing: text('doing').notNull().default('waiting for a worker'),
+    attempts: integer('attempts').notNull().default(0),
+    cancelRequested: boolean('cancel_requested').notNull().default(false),
+    /** The worker that runs it, and until when it is that one's without a sign of life. */
+    worker: text('worker'),
+    leaseUntil: timestamp('lease_until', { withTimezone: true }),
+    runAfter: timestamp('run_after', { withTimezone: true }).notNull().defaultNow(),
+    /** What its work returned, and why it failed. */
+    result: jsonb('result').$type<unknown>(),
+    fault: jsonb('fault').$type<FaultRecord>(),
+    createdAt: created(),
+    startedAt: timestamp('started_at', { withTimezone: true }),
+    finishedAt: timestamp('finished_at', { withTimezone: true }),
+  },
+  (table) => [
+    index().on(table.state, table.leaseUntil),
+    index().on(table.subject),
+    uniqueIndex('jobs_waiting').on(table.kind, table.key).where(sql`state = 'queued'`),
+  ],
+);
+
+/** The id of a job, for what it makes. */
+const ofJob = () =>
+  uuid('id')
+    .primaryKey()
+    .references(() => jobs.id);
 
 /** What arrived, byte for byte in the blob store. */
 export const parcels = pgTable('parcels', {
   id: uuid('id').primaryKey().defaultRandom(),
   name: text('name').notNull(),
   state: text('state').$type<ParcelState>().notNull().default('uploading'),
-  progress: real('progress').notNull().default(0),
-  doing: text('doing').notNull().default(''),
+  /** The job that reads it. */
+  jobId: uuid('job_id').references(() => jobs.id, { onDelete: 'set null' }),
   /** What could not be taken: entries left out, models that could not be read. */
   faults: jsonb('faults').$type<FaultRecord[]>().notNull().default([]),
-  cancelRequested: boolean('cancel_requested').notNull().default(false),
   createdAt: created(),
 });
 
@@ -116,13 +171,15 @@ export const edits = pgTable(
     act: integer('act').notNull().default(0),
     edit: jsonb('edit').$type<Edit>().notNull(),
     text: text('text').notNull(),
+    /** The job that added it, so that a job which runs again adds it once. */
+    job: uuid('job'),
     createdAt: created(),
   },
   (table) => [unique().on(table.assetId, table.seq)],
 );
 
 export const handoffs = pgTable('handoffs', {
-  id: uuid('id').primaryKey().defaultRandom(),
+  id: ofJob(),
   assetId: uuid('asset_id')
     .notNull()
     .references(() => assets.id, { onDelete: 'cascade' }),
@@ -131,19 +188,13 @@ export const handoffs = pgTable('handoffs', {
   /** What was settled where the destination leaves it open, and the destination as it was then. */
   choices: jsonb('choices').$type<HandoffChoices>().notNull().default({}),
   profile: jsonb('profile').$type<Destination>(),
-  state: text('state').$type<HandoffState>().notNull().default('queued'),
-  progress: real('progress').notNull().default(0),
-  doing: text('doing').notNull().default('waiting for a worker'),
-  cancelRequested: boolean('cancel_requested').notNull().default(false),
   receipt: jsonb('receipt').$type<Receipt>(),
   zip: text('zip'),
   zipSize: bigint('zip_size', { mode: 'number' }),
   fileName: text('file_name').notNull().default(''),
   /** The package as its receiver reads it, for comparing. */
   reading: jsonb('reading').$type<HandoffReading>(),
-  fault: jsonb('fault').$type<FaultRecord>(),
   createdAt: created(),
-  finishedAt: timestamp('finished_at', { withTimezone: true }),
 });
 
 /** A package as its receiver reads it: each model's materials and geometry, and the content of its images. */
@@ -179,7 +230,6 @@ export const intakeChoices = pgTable('intake_choices', {
 export const workers = pgTable('workers', {
   id: text('id').primaryKey(),
   seenAt: timestamp('seen_at', { withTimezone: true }).notNull().defaultNow(),
-  busy: boolean('busy').notNull().default(false),
 });
 
 /** What the pixels of an image say, once per content. */
@@ -273,15 +323,13 @@ export const slotTemplates = pgTable('slot_templates', {
 
 /** Images converted to another colour space; done ones lie in the asset's parcel. */
 export const conversions = pgTable('conversions', {
-  id: uuid('id').primaryKey().defaultRandom(),
+  id: ofJob(),
   assetId: uuid('asset_id')
     .notNull()
     .references(() => assets.id, { onDelete: 'cascade' }),
   request: jsonb('request').$type<ConversionRequest>().notNull(),
-  state: text('state').$type<'queued' | 'running' | 'done' | 'failed'>().notNull().default('queued'),
   path: text('path'),
   report: jsonb('report').$type<ConvertReport>(),
-  message: text('message').notNull().default(''),
   createdAt: created(),
 });
 
@@ -297,17 +345,13 @@ export interface ConversionRequest {
 export const makings = pgTable(
   'makings',
   {
-    id: uuid('id').primaryKey().defaultRandom(),
+    id: ofJob(),
     assetId: uuid('asset_id')
       .notNull()
       .references(() => assets.id, { onDelete: 'cascade' }),
     request: jsonb('request').$type<MakeRequest>().notNull(),
-    state: text('state').$type<HandoffState>().notNull().default('queued'),
-    progress: real('progress').notNull().default(0),
-    cancelRequested: boolean('cancel_requested').notNull().default(false),
     paths: jsonb('paths').$type<string[]>().notNull().default([]),
     notes: jsonb('notes').$type<MakingNote[]>().notNull().default([]),
-    message: text('message').notNull().default(''),
     createdAt: created(),
   },
   (table) => [index().on(table.assetId)],

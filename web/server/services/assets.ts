@@ -18,7 +18,8 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, deliveries, edits, parcels, watchedFolders } from '../db/schema.ts';
 import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { listDeliveries } from './deliveries.ts';
 import { countLooked } from './facts.ts';
@@ -27,6 +28,9 @@ import { knowledgeFor } from './knowledge.ts';
 import { parcelImages, parcelSource, THUMBNAIL } from './parcels.ts';
 
 export type AssetRow = typeof assets.$inferSelect;
+
+/** Seconds for which further edits are waited for before the picture is drawn again. */
+const THUMBNAIL_DELAY = 3;
 
 /** An asset as a row of the shelf. */
 export interface ShelfEntry {
@@ -240,7 +244,7 @@ export async function refreshSummary(id: string, lastEdit: string): Promise<Curr
     .update(assets)
     .set({ severities: countSeverities(findings), lastEdit, updatedAt: new Date() })
     .where(eq(assets.id, id));
-  await enqueue('draw-thumbnail', { assetId: id }, { singletonKey: id, singletonSeconds: 4, singletonNextSlot: true });
+  await enqueue('draw-thumbnail', { assetId: id }, { key: id, delaySeconds: THUMBNAIL_DELAY });
   await publish({ topic: 'asset', id });
   return current;
 }
@@ -262,7 +266,8 @@ export async function takeThumbnail(id: string, png: Uint8Array | null): Promise
   await publish({ topic: 'shelf', id });
 }
 
-export async function redrawThumbnail(id: string): Promise<void> {
+/** The job: draws the asset as its edits make it. */
+export async function redrawThumbnail({ data: { assetId: id } }: JobRun<'draw-thumbnail'>): Promise<void> {
   const { asset, state } = await currentState(id);
   if (asset.thumbnailTaken) return;
   const open = await reopenAsset(asset);

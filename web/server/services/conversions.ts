@@ -1,59 +1,61 @@
 import { convertPixels } from '@kinkajou/core/colour/convert';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { chromaticitiesOf } from '@kinkajou/core/colour/primaries';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { encodeImage } from '@kinkajou/core/images/encode';
 import { fileName, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { desc, eq } from 'drizzle-orm';
+import { desc, eq, getTableColumns } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { type ConversionRequest, conversions } from '../db/schema.ts';
+import { type ConversionRequest, conversions, jobs } from '../db/schema.ts';
 import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
+import type { JobRun } from '../jobs/runJob.ts';
+import { notFound } from '../respond.ts';
 import { assetImages, findAsset } from './assets.ts';
 import { keepImage } from './keepImage.ts';
 
-export type ConversionRow = typeof conversions.$inferSelect;
+/** A conversion with how far its job is. */
+export type ConversionRow = Awaited<ReturnType<typeof listConversions>>[number];
 
-export async function requestConversion(assetId: string, request: ConversionRequest): Promise<ConversionRow> {
+/** Asks for a converted copy; returns the job's id. */
+export async function requestConversion(assetId: string, request: ConversionRequest): Promise<string> {
   const images = await assetImages(await findAsset(assetId));
   if (!images.some((image) => image.path === request.image && image.info))
     throw new KinkajouError('image.missing', 'there is no such readable image in the parcel', { file: request.image });
-  const [row] = await db().insert(conversions).values({ assetId, request }).returning();
-  await enqueue('convert-image', { conversionId: row.id });
-  return row;
+  return enqueue('convert-image', { assetId }, { with: (tx, id) => tx.insert(conversions).values({ id, assetId, request }) });
 }
 
-export function listConversions(assetId: string): Promise<ConversionRow[]> {
-  return db().select().from(conversions).where(eq(conversions.assetId, assetId)).orderBy(desc(conversions.createdAt)).limit(50);
+export function listConversions(assetId: string) {
+  return db()
+    .select({ ...getTableColumns(conversions), ...JOB_FIELDS })
+    .from(conversions)
+    .innerJoin(jobs, eq(jobs.id, conversions.id))
+    .where(eq(conversions.assetId, assetId))
+    .orderBy(desc(conversions.createdAt))
+    .limit(50);
 }
 
 /** The job: a new image in the parcel, beside the original. Integers stay integers for encoded spaces; floats stay floats. */
-export async function convertImage(id: string): Promise<void> {
+export async function convertImage({ id, data: { assetId }, progress }: JobRun<'convert-image'>): Promise<void> {
   const [row] = await db().select().from(conversions).where(eq(conversions.id, id));
-  if (row?.state !== 'queued') return;
-  const update = async (values: Partial<typeof conversions.$inferInsert>) => {
-    await db().update(conversions).set(values).where(eq(conversions.id, id));
-    await publish({ topic: 'asset', id: row.assetId });
-  };
-  await update({ state: 'running' });
-  try {
-    const asset = await findAsset(row.assetId);
-    const { image, from, to, exponent } = row.request;
-    const file = (await assetImages(asset)).find((other) => other.path === image);
-    if (!file?.info) throw new KinkajouError('image.missing', 'it is no longer in the parcel', { file: image });
-    const pixels = await decodeImage(await blobs.get(file.sha256), image, { limits: limitsFromEnvironment() });
-    const { buffer, report } = convertPixels(pixels, from, to, { exponent });
-    const floating = buffer.data instanceof Float32Array;
-    const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16, primaries: chromaticitiesOf(to) });
-    const path = convertedPath(image, to, floating ? 'exr' : 'png');
-    await keepImage(asset.parcelId, path, bytes);
-    await enqueue('look-at-images', { parcelId: asset.parcelId });
-    await update({ state: 'done', path, report });
-  } catch (error) {
-    await update({ state: 'failed', message: toKinkajouError(error).toText() });
-  }
+  if (!row) throw notFound('job');
+  const asset = await findAsset(assetId);
+  const { image, from, to, exponent } = row.request;
+  const file = (await assetImages(asset)).find((other) => other.path === image);
+  if (!file?.info) throw new KinkajouError('image.missing', 'it is no longer in the parcel', { file: image });
+  progress(0, `decoding ${image}`);
+  const pixels = await decodeImage(await blobs.get(file.sha256), image, { limits: limitsFromEnvironment() });
+  progress(0.4, `converting ${image}`);
+  const { buffer, report } = convertPixels(pixels, from, to, { exponent });
+  const floating = buffer.data instanceof Float32Array;
+  const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16, primaries: chromaticitiesOf(to) });
+  const path = convertedPath(image, to, floating ? 'exr' : 'png');
+  await keepImage(asset.parcelId, path, bytes);
+  await enqueue('look-at-images', { parcelId: asset.parcelId });
+  await db().update(conversions).set({ path, report }).where(eq(conversions.id, id));
+  await publish({ topic: 'asset', id: assetId });
 }
 
 function convertedPath(image: string, to: string, extension: string): string {

@@ -1,7 +1,7 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { isModelPath } from '@kinkajou/core/formats/readModel';
@@ -12,11 +12,12 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, deliveries, type DeliverySummary, edits, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { JobEnd, JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { type AssetRow, currentState, findAsset, refreshSummary } from './assets.ts';
 import { knowledgeFor } from './knowledge.ts';
-import { assetRowOf, findParcel, parcelSource, unpackArchives } from './parcels.ts';
+import { assetRowOf, findParcel, parcelEnded, parcelSource, unpackArchives } from './parcels.ts';
 
 /** A file of a delivery, its content in the blob store. */
 export interface DeliveredFile {
@@ -33,32 +34,27 @@ export async function closeDelivery(parcelId: string, assetId: string): Promise<
   await findAsset(assetId);
   if ((await findParcel(parcelId)).state !== 'uploading')
     throw new KinkajouError('conflict', 'this parcel was closed already; a delivery needs an upload of its own');
-  await db().update(parcels).set({ state: 'reading', doing: 'waiting for a worker', progress: 0 }).where(eq(parcels.id, parcelId));
-  await enqueue('read-delivery', { parcelId, assetId });
+  const jobId = await enqueue('read-delivery', { parcelId, assetId });
+  await db().update(parcels).set({ state: 'reading', jobId }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
 }
 
 /** The job: unpacks and reads a newer delivery. On failure the asset stays as it was, and the parcel says why. */
-export async function readDelivery(parcelId: string, assetId: string): Promise<void> {
-  try {
-    const faults = await unpackArchives(parcelId);
-    const rows = await db()
-      .select()
-      .from(parcelFiles)
-      .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
-    const [parcel] = await db().select().from(parcels).where(eq(parcels.id, parcelId));
-    if (!parcel) throw notFound('parcel');
-    await layOver(assetId, parcelId, parcel.name, rows);
-    await db().update(parcels).set({ state: 'ready', progress: 1, doing: '', faults }).where(eq(parcels.id, parcelId));
-  } catch (error) {
-    const known = toKinkajouError(error);
-    const fault = { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? '' };
-    await db()
-      .update(parcels)
-      .set({ state: 'failed', faults: [fault], doing: '' })
-      .where(eq(parcels.id, parcelId));
-  }
+export async function readDelivery({ data: { parcelId, assetId }, progress }: JobRun<'read-delivery'>): Promise<void> {
+  const faults = await unpackArchives(parcelId, (share, doing) => progress(0.3 * share, doing));
+  const [parcel] = await db().select().from(parcels).where(eq(parcels.id, parcelId));
+  if (!parcel) throw notFound('parcel');
+  progress(0.3, 'laying it over the asset');
+  // A worker may have ended after it was laid over and before that was said.
+  const [laid] = await db().select({ id: deliveries.id }).from(deliveries).where(eq(deliveries.parcelId, parcelId));
+  if (!laid) await layOver(assetId, parcelId, parcel.name, await filesOf(parcelId));
+  await db().update(parcels).set({ state: 'ready', faults }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
+  await publish({ topic: 'asset', id: assetId });
+}
+
+export async function deliveryEnded({ parcelId, assetId }: { parcelId: string; assetId: string }, end: JobEnd): Promise<void> {
+  await parcelEnded({ parcelId }, end);
   await publish({ topic: 'asset', id: assetId });
 }
 
@@ -75,7 +71,7 @@ export async function deliverFiles(assetId: string, from: string, files: readonl
   try {
     const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
     const summary = await layOver(assetId, parcelId, from, rows);
-    await db().update(parcels).set({ state: 'ready', progress: 1 }).where(eq(parcels.id, parcelId));
+    await db().update(parcels).set({ state: 'ready' }).where(eq(parcels.id, parcelId));
     return summary;
   } catch (error) {
     await db().delete(parcels).where(eq(parcels.id, parcelId));

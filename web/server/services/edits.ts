@@ -2,7 +2,7 @@ import type { Edit } from '@kinkajou/core/asset/asset';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { and, asc, eq, gt } from 'drizzle-orm';
-import { db } from '../db/client.ts';
+import { db, type Transaction } from '../db/client.ts';
 import { assets, edits } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { type BenchView, benchView, findAsset, refreshSummary } from './assets.ts';
@@ -10,15 +10,20 @@ import { actInWords } from './acts.ts';
 import { takeIn } from './further.ts';
 import { rememberIntake } from './intake.ts';
 
-type Transaction = Parameters<Parameters<ReturnType<typeof db>['transaction']>[0]>[0];
+export interface AddOptions {
+  /** The job that adds them; what it added before its worker ended is not added again. */
+  job?: string;
+}
 
 /** Adds the edits of one act after the cursor; edits that were undone and not redone are dropped, as everywhere. */
-export async function addEdits(assetId: string, added: Edit[]): Promise<BenchView> {
+export async function addEdits(assetId: string, added: Edit[], { job }: AddOptions = {}): Promise<BenchView> {
   if (added.length === 0) throw new KinkajouError('edit.none', 'there is nothing to change');
   await takeIn((await findAsset(assetId)).parcelId, added);
   await withLock(assetId, async (tx, cursor) => {
+    const [before] = job ? await tx.select({ id: edits.id }).from(edits).where(eq(edits.job, job)) : [];
+    if (before) return cursor;
     await tx.delete(edits).where(and(eq(edits.assetId, assetId), gt(edits.seq, cursor)));
-    await tx.insert(edits).values(added.map((edit, i) => ({ assetId, seq: cursor + i + 1, act: cursor + 1, edit, text: describeEdit(edit) })));
+    await tx.insert(edits).values(added.map((edit, i) => ({ assetId, seq: cursor + i + 1, act: cursor + 1, edit, text: describeEdit(edit), job })));
     return cursor + added.length;
   });
   for (const edit of added) if (edit.kind === 'setIntake') await rememberIntake(assetId, edit.choice);

@@ -10,6 +10,7 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, imageFacts } from '../db/schema.ts';
 import { publish } from '../events.ts';
+import type { JobRun } from '../jobs/runJob.ts';
 import { assetImages, currentState } from './assets.ts';
 
 /** Facts never change for a content, so each process keeps those that it has read. */
@@ -39,7 +40,7 @@ export async function countLooked(images: readonly ParcelImage[], facts: FactsBy
 }
 
 /** The job: looks at every image of a parcel that nobody has looked at, then brings its assets up to date. */
-export async function lookAtImages(parcelId: string): Promise<void> {
+export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'look-at-images'>): Promise<void> {
   const rows = await db().select().from(assets).where(eq(assets.parcelId, parcelId));
   const images = new Map<string, ParcelImage>();
   for (const asset of rows) for (const image of await assetImages(asset)) if (image.info) images.set(image.sha256, image);
@@ -56,8 +57,9 @@ export async function lookAtImages(parcelId: string): Promise<void> {
           .map((row) => row.sha256),
   );
   let told = Date.now();
-  for (const [sha256, image] of images) {
+  for (const [i, [sha256, image]] of [...images].entries()) {
     if (known.has(sha256)) continue;
+    progress(i / images.size, `looking at ${image.path}`);
     const facts = await look(sha256, image.path);
     const row = { version: FACTS_VERSION, facts };
     await db()

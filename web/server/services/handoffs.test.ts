@@ -2,13 +2,13 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { unzipSync } from 'fflate';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
-import { closeAfterwards, send } from '../test/harness.ts';
+import { cancelJob } from '../jobs/queue.ts';
+import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
 import { compareSides, listSides, pictureOfSides, viewSide } from './compare.ts';
 import { compareWhole } from './compareWhole.ts';
 import { addEdits } from './edits.ts';
-import { runHandoff } from './handoffJob.ts';
-import { cancelHandoff, findHandoff, listHandoffs, previewPlan, requestHandoffs } from './handoffs.ts';
+import { findHandoff, listHandoffs, previewPlan, requestHandoffs } from './handoffs.ts';
 import { sheetOfPackage } from '@kinkajou/core/handoff/sheetOfPackage';
 import type { Edit } from '@kinkajou/core/asset/asset';
 
@@ -22,7 +22,7 @@ beforeAll(async () => {
 async function make(destination: string): Promise<string> {
   const [row] = await requestHandoffs(id, [{ destination, choices: {} }]);
   expect(row).toMatchObject({ state: 'queued', destination });
-  await runHandoff(row.id);
+  await work();
   return row.id;
 }
 
@@ -51,8 +51,8 @@ describe('a handoff', () => {
 
   it('is cancelled while it waits, and then not made', async () => {
     const [row] = await requestHandoffs(id, [{ destination: 'web-gltf', choices: {} }]);
-    await cancelHandoff(row.id);
-    await runHandoff(row.id);
+    await cancelJob(row.id);
+    await work();
     expect(await findHandoff(row.id)).toMatchObject({ state: 'cancelled', zip: null });
   });
 
@@ -78,7 +78,7 @@ describe('a handoff', () => {
       addEdits(own, [{ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin: { from: 'hand', detail: '' } }]);
     await edit(0.7);
     const [row] = await requestHandoffs(own, [{ destination: 'web-gltf', choices: {} }]);
-    await runHandoff(row.id);
+    await work();
     const side = `handoff:${row.id}`;
     expect(await compareWhole(own, 'edited', side)).toMatchObject({ verdict: 'same', unproven: null });
     expect(await compareWhole(own, side, 'delivered')).toMatchObject({ verdict: null, unproven: 'edited' });

@@ -1,21 +1,24 @@
 import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
 import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
 import { KinkajouError } from '@kinkajou/core/errors';
+import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
 import { cleanName } from '@kinkajou/core/parcel/names';
-import { desc, eq } from 'drizzle-orm';
+import { desc, eq, getTableColumns, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, handoffs } from '../db/schema.ts';
-import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { assets, handoffs, jobs } from '../db/schema.ts';
+import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { notFound } from '../respond.ts';
 import { currentState, findAsset } from './assets.ts';
 import { decodeKept } from './decodeKept.ts';
 import { destinationById } from './destinations.ts';
 
-/** A handoff without the reading, which only comparing needs. */
-export type HandoffRow = Omit<typeof handoffs.$inferSelect, 'reading'>;
+const { reading: _reading, ...WITHOUT_READING } = getTableColumns(handoffs);
+const FIELDS = { ...WITHOUT_READING, ...JOB_FIELDS };
+
+/** A handoff with how far its job is, and without the reading, which only comparing needs. */
+export type HandoffRow = Awaited<ReturnType<typeof findHandoff>>;
 
 export interface HandoffRequest {
   destination: string;
@@ -33,43 +36,42 @@ export async function requestHandoffs(assetId: string, requests: readonly Handof
   const rows: HandoffRow[] = [];
   for (const { profile, choices, variant } of checked) {
     const fileName = `${cleanName(asset.name, 'asset')}_${profile.id}${variant === profile.variants[0] ? '' : `_${variant}`}.zip`;
-    const [row] = await db().insert(handoffs).values({ assetId, destination: profile.id, variant, choices, profile, fileName }).returning();
-    await enqueue('hand-off', { handoffId: row.id });
-    const { reading: _reading, ...rest } = row;
-    rows.push(rest);
+    const id = await enqueue(
+      'hand-off',
+      { assetId },
+      { with: (tx, job) => tx.insert(handoffs).values({ id: job, assetId, destination: profile.id, variant, choices, profile, fileName }) },
+    );
+    rows.push(await findHandoff(id));
   }
-  await publish({ topic: 'handoff', id: assetId });
   return rows;
 }
 
 export async function listHandoffs(assetId: string): Promise<HandoffRow[]> {
-  return db().query.handoffs.findMany({ where: eq(handoffs.assetId, assetId), orderBy: desc(handoffs.createdAt), limit: 100, columns: { reading: false } });
+  return db()
+    .select(FIELDS)
+    .from(handoffs)
+    .innerJoin(jobs, eq(jobs.id, handoffs.id))
+    .where(eq(handoffs.assetId, assetId))
+    .orderBy(desc(handoffs.createdAt))
+    .limit(100);
 }
 
 /** Every asset's handoffs, newest first, with the asset's name. */
 export async function listAllHandoffs() {
-  const rows = await db()
-    .select({ handoff: handoffs, assetName: assets.name })
+  const { receipt: _receipt, ...rest } = FIELDS;
+  return db()
+    .select({ ...rest, assetName: assets.name, verdict: sql<Receipt['verdict'] | null>`${handoffs.receipt}->>'verdict'` })
     .from(handoffs)
+    .innerJoin(jobs, eq(jobs.id, handoffs.id))
     .innerJoin(assets, eq(assets.id, handoffs.assetId))
     .orderBy(desc(handoffs.createdAt))
     .limit(500);
-  return rows.map(({ handoff: { receipt, reading: _reading, ...rest }, assetName }) => ({ ...rest, assetName, verdict: receipt?.verdict ?? null }));
 }
 
-export async function findHandoff(id: string): Promise<typeof handoffs.$inferSelect> {
-  const [row] = await db().select().from(handoffs).where(eq(handoffs.id, id));
+export async function findHandoff(id: string) {
+  const [row] = await db().select(FIELDS).from(handoffs).innerJoin(jobs, eq(jobs.id, handoffs.id)).where(eq(handoffs.id, id));
   if (!row) throw notFound('handoff');
   return row;
-}
-
-export async function cancelHandoff(id: string): Promise<void> {
-  const row = await findHandoff(id);
-  await db()
-    .update(handoffs)
-    .set({ cancelRequested: true, ...(row.state === 'queued' ? { state: 'cancelled' as const, doing: '' } : {}) })
-    .where(eq(handoffs.id, id));
-  await publish({ topic: 'handoff', id: row.assetId });
 }
 
 export type PlanView = HandoffPreview & { errors: number };

@@ -7,7 +7,7 @@ import { sha256 } from '@kinkajou/core/parcel/hash';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
-import { closeAfterwards, send } from '../test/harness.ts';
+import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { assetImages, benchView, findAsset } from './assets.ts';
 import { addEdits } from './edits.ts';
@@ -17,7 +17,7 @@ import { rememberedIntake } from './intake.ts';
 import { listWords, removeWord, saveWord } from './knowledge.ts';
 import { pictureOf } from './pictures.ts';
 import { readPixels } from './pixels.ts';
-import { addRoot, allowedFolder, indexRoot, listRoots, reindexRoot, removeRoot } from './searchRoots.ts';
+import { addRoot, allowedFolder, listRoots, reindexRoot, removeRoot } from './searchRoots.ts';
 
 closeAfterwards();
 
@@ -47,7 +47,7 @@ describe('a search folder', () => {
     const own = async () => (await listRoots()).find(({ path }) => path === shelf);
     const root = await own();
     expect(root).toMatchObject({ state: 'waiting', files: 0 });
-    await indexRoot(root?.id ?? 0);
+    await work();
     expect(await own()).toMatchObject({ state: 'ready', files: 1, hashed: 1 });
 
     const { assets } = await send('Quay', await quay({ missing: true }));
@@ -64,7 +64,7 @@ describe('a search folder', () => {
 
     // Linked, it becomes part of the parcel.
     await reindexRoot(root?.id ?? 0);
-    await indexRoot(root?.id ?? 0);
+    await work();
     const link: Edit = {
       kind: 'linkImages',
       links: [{ image: 'stone_roughness.png', path: first.path, reason: 'by hand' }],
@@ -75,10 +75,12 @@ describe('a search folder', () => {
     expect(await blobs.has(sha256(other))).toBe(true);
 
     await rm(join(shelf, 'maps'), { recursive: true });
-    await indexRoot(root?.id ?? 0);
+    await reindexRoot(root?.id ?? 0);
+    await work();
     expect(await own()).toMatchObject({ state: 'ready', files: 0 });
     await rm(shelf, { recursive: true });
-    await indexRoot(root?.id ?? 0);
+    await reindexRoot(root?.id ?? 0);
+    await work();
     expect((await own())?.state).toBe('failed');
     await removeRoot(root?.id ?? 0);
     expect(await own()).toBeUndefined();

@@ -1,6 +1,5 @@
 import { checkMake, type MakeRequest, makeMaps, previewMaps } from '@kinkajou/core/asset/makeMaps';
 import { toBytes } from '@kinkajou/core/colour/quantise';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
 import type { PixelBuffer } from '@kinkajou/core/images/pixelBuffer';
 import { heatPicture } from '@kinkajou/core/images/heat';
@@ -8,79 +7,57 @@ import { cropBuffer } from '@kinkajou/core/images/components';
 import { busiestEdge } from '@kinkajou/core/maps/edgeFacts';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { desc, eq } from 'drizzle-orm';
+import { desc, eq, getTableColumns } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { type MakingNote, makings } from '../db/schema.ts';
-import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { jobs, type MakingNote, makings } from '../db/schema.ts';
+import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
+import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { currentState } from './assets.ts';
 import { decodeKept } from './decodeKept.ts';
 import { addEdits } from './edits.ts';
 import { keepImage } from './keepImage.ts';
 
-export type MakingRow = typeof makings.$inferSelect;
+/** What a job makes, with how far the job is. */
+export type MakingRow = Awaited<ReturnType<typeof listMakings>>[number];
 
-const TELL_MS = 300;
-
-/** Asks for new images; what cannot be done is told at once. */
-export async function requestMaking(assetId: string, request: MakeRequest): Promise<MakingRow> {
+/** Asks for new images; what cannot be done is told at once. Returns the job's id. */
+export async function requestMaking(assetId: string, request: MakeRequest): Promise<string> {
   const { state } = await currentState(assetId);
   checkMake(request, state);
-  const [row] = await db().insert(makings).values({ assetId, request }).returning();
-  await enqueue('make-maps', { makingId: row.id });
-  await publish({ topic: 'making', id: assetId });
-  return row;
+  return enqueue('make-maps', { assetId }, { with: (tx, id) => tx.insert(makings).values({ id, assetId, request }) });
 }
 
-export function listMakings(assetId: string): Promise<MakingRow[]> {
-  return db().select().from(makings).where(eq(makings.assetId, assetId)).orderBy(desc(makings.createdAt)).limit(20);
-}
-
-export async function cancelMaking(id: string): Promise<void> {
-  const [row] = await db().select().from(makings).where(eq(makings.id, id));
-  if (!row) throw notFound('job');
-  await db()
-    .update(makings)
-    .set({ cancelRequested: true, ...(row.state === 'queued' ? { state: 'cancelled' as const } : {}) })
-    .where(eq(makings.id, id));
-  await publish({ topic: 'making', id: row.assetId });
+export function listMakings(assetId: string) {
+  return db()
+    .select({ ...getTableColumns(makings), ...JOB_FIELDS })
+    .from(makings)
+    .innerJoin(jobs, eq(jobs.id, makings.id))
+    .where(eq(makings.assetId, assetId))
+    .orderBy(desc(makings.createdAt))
+    .limit(20);
 }
 
 /** The job: new images in the parcel, beside the originals, and the edit that puts them to use. */
-export async function runMaking(id: string): Promise<void> {
+export async function runMaking({ id, data: { assetId }, progress }: JobRun<'make-maps'>): Promise<void> {
   const [row] = await db().select().from(makings).where(eq(makings.id, id));
-  if (row?.state !== 'queued') return;
-  const { assetId, request } = row;
-  const update = async (values: Partial<typeof makings.$inferInsert>) => {
-    const [now] = await db().update(makings).set(values).where(eq(makings.id, id)).returning({ cancel: makings.cancelRequested });
-    await publish({ topic: 'making', id: assetId });
-    return now;
-  };
-  await update({ state: 'running' });
-  let told = Date.now();
-  try {
-    const { asset, state, images } = await currentState(assetId);
-    const hashes = new Map(images.map((image) => [image.path, image.sha256]));
-    const { files, edit, notes } = await makeMaps(request, state, (path) => blobs.get(hashes.get(path) ?? ''), {
-      limits: limitsFromEnvironment(),
-      async progress(share) {
-        if (Date.now() - told < TELL_MS) return;
-        told = Date.now();
-        if ((await update({ progress: share }))?.cancel !== false) throw new KinkajouError('making.cancelled', 'cancelled');
-      },
-    });
-    for (const { path, bytes } of files) await keepImage(asset.parcelId, path, bytes);
-    if (edit) await addEdits(assetId, [edit]);
-    if (files.length > 0) await enqueue('look-at-images', { parcelId: asset.parcelId });
-    const kept: MakingNote[] = [];
-    for (const { heat, ...note } of notes) kept.push({ ...note, heat: heat && { title: heat.title, sha256: await blobs.put(heat.bytes) } });
-    await update({ state: 'done', progress: 1, paths: files.map(({ path }) => path), notes: kept });
-  } catch (error) {
-    const known = toKinkajouError(error);
-    await update(known.code === 'making.cancelled' ? { state: 'cancelled' } : { state: 'failed', message: known.toText() });
-  }
+  if (!row) throw notFound('job');
+  const { asset, state, images } = await currentState(assetId);
+  const hashes = new Map(images.map((image) => [image.path, image.sha256]));
+  const { files, edit, notes } = await makeMaps(row.request, state, (path) => blobs.get(hashes.get(path) ?? ''), {
+    limits: limitsFromEnvironment(),
+    progress: async (share) => progress(share, 'making images'),
+  });
+  for (const { path, bytes } of files) await keepImage(asset.parcelId, path, bytes);
+  const kept: MakingNote[] = [];
+  for (const { heat, ...note } of notes) kept.push({ ...note, heat: heat && { title: heat.title, sha256: await blobs.put(heat.bytes) } });
+  await db()
+    .update(makings)
+    .set({ paths: files.map(({ path }) => path), notes: kept })
+    .where(eq(makings.id, id));
+  if (edit) await addEdits(assetId, [edit], { job: id });
+  if (files.length > 0) await enqueue('look-at-images', { parcelId: asset.parcelId });
 }
 
 /** A picture before and after; data as PNG in base64. `before` is null where the slot had no map. */

@@ -7,7 +7,8 @@ import { asc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { shelfMaterials } from '../db/schema.ts';
-import { enqueue } from '../queue.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { currentState, listShelf } from './assets.ts';
 import { addEdits } from './edits.ts';
@@ -40,23 +41,59 @@ export async function dropFromShelf(id: number): Promise<ShelfMaterial[]> {
   return listMaterials();
 }
 
-/** Puts a kept material in the place of those whose names fit, in one asset or in all. With `preview` nothing is changed. */
-export async function replaceByName(id: number, pattern: string, assetId: string | null, preview: boolean): Promise<ReplaceResult> {
+/** Where a kept material would take the place of those whose names fit, in one asset or, for null, in all. */
+export async function previewReplacing(id: number, pattern: string, assetId: string | null): Promise<ReplaceResult> {
+  const row = await findKept(id);
+  const result: ReplaceResult = { assets: [], count: 0 };
+  for (const one of await idsOf(assetId)) {
+    const { asset, state } = await currentState(one);
+    add(result, { id: one, name: asset.name, materials: replaceable(state, pattern, row) });
+  }
+  return result;
+}
+
+/** Has them replaced; returns the job's id. */
+export async function requestReplacing(material: number, pattern: string, assetId: string | null): Promise<string> {
+  await findKept(material);
+  return enqueue('replace-materials', { material, pattern, assetId });
+}
+
+/** The job: each asset gets an edit of its own. Begun anew it leaves alone what was replaced already. */
+export async function replaceMaterials({ data: { material, pattern, assetId }, progress }: JobRun<'replace-materials'>): Promise<ReplaceResult> {
+  const row = await findKept(material);
+  const result: ReplaceResult = { assets: [], count: 0 };
+  const ids = await idsOf(assetId);
+  for (const [i, id] of ids.entries()) {
+    const { asset, state, images } = await currentState(id);
+    progress(i / ids.length, `replacing materials of ${asset.name}`);
+    const materials = replaceable(state, pattern, row);
+    add(result, { id, name: asset.name, materials });
+    if (materials.length === 0) continue;
+    const by = placeMaterial(row.kept, await bringImages(asset.parcelId, row.kept, images));
+    await addEdits(id, [{ kind: 'replaceMaterials', materials, by, origin: { from: 'rule', detail: `names like ${pattern}` } }]);
+  }
+  if (result.count > 0) await db().update(shelfMaterials).set({ pattern }).where(eq(shelfMaterials.id, material));
+  return result;
+}
+
+async function findKept(id: number): Promise<ShelfMaterial> {
   const [row] = await db().select().from(shelfMaterials).where(eq(shelfMaterials.id, id));
   if (!row) throw notFound('material');
-  const result: ReplaceResult = { assets: [], count: 0 };
-  for (const one of assetId ? [assetId] : (await listShelf()).map((entry) => entry.id)) {
-    const { asset, state, images } = await currentState(one);
-    const materials = materialsNamed(state, pattern).filter((key) => !isThat(state, key, row));
-    if (materials.length === 0) continue;
-    result.assets.push({ id: one, name: asset.name, materials });
-    result.count += materials.length;
-    if (preview) continue;
-    const by = placeMaterial(row.kept, await bringImages(asset.parcelId, row.kept, images));
-    await addEdits(one, [{ kind: 'replaceMaterials', materials, by, origin: { from: 'rule', detail: `names like ${pattern}` } }]);
-  }
-  if (!preview && result.count > 0) await db().update(shelfMaterials).set({ pattern }).where(eq(shelfMaterials.id, id));
-  return result;
+  return row;
+}
+
+async function idsOf(assetId: string | null): Promise<string[]> {
+  return assetId ? [assetId] : (await listShelf()).map((entry) => entry.id);
+}
+
+function replaceable(state: AssetState, pattern: string, row: ShelfMaterial): string[] {
+  return materialsNamed(state, pattern).filter((key) => !isThat(state, key, row));
+}
+
+function add(result: ReplaceResult, entry: ReplaceResult['assets'][number]): void {
+  if (entry.materials.length === 0) return;
+  result.assets.push(entry);
+  result.count += entry.materials.length;
 }
 
 /** A material that reads just like this one already is left alone. */

@@ -1,10 +1,10 @@
 import { Readable } from 'node:stream';
 import { parcelZip } from '@kinkajou/demo/harrowQuay';
 import { describe, expect, it } from 'vitest';
-import { closeAfterwards, send } from '../test/harness.ts';
+import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
 import { benchView, findAsset, listShelf, removeAsset } from './assets.ts';
-import { addParcelFile, createParcel, findParcel, parcelSource, readParcel, removeParcel } from './parcels.ts';
+import { addParcelFile, closeParcel, createParcel, findParcel, parcelSource, removeParcel } from './parcels.ts';
 
 closeAfterwards();
 
@@ -70,7 +70,8 @@ describe('a parcel', () => {
 
   it('is not lost when it is read twice', async () => {
     const { parcel, assets } = await send('Twice', await quay());
-    await readParcel(parcel);
+    await closeParcel(parcel);
+    await work();
     expect((await benchView(assets.quay)).state.materials).toHaveLength(2);
   });
 });

@@ -1,7 +1,7 @@
 import { initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit } from '@kinkajou/core/edits/log';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { isImagePath } from '@kinkajou/core/images/probe';
@@ -11,12 +11,13 @@ import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
-import { and, count, desc, eq, ne } from 'drizzle-orm';
+import { and, count, desc, eq, getTableColumns, ne, or, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, edits, type EmbeddedRecord, type FaultRecord, parcelFiles, parcels } from '../db/schema.ts';
+import { assets, edits, type EmbeddedRecord, type FaultRecord, jobs, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { cancelJob, enqueue, JOB_FIELDS } from '../jobs/queue.ts';
+import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { rememberedIntake } from './intake.ts';
 
@@ -49,24 +50,31 @@ export async function addParcelFile(parcelId: string, path: string, modified: Da
     .insert(parcelFiles)
     .values({ parcelId, path: safe, ...row })
     .onConflictDoUpdate({ target: [parcelFiles.parcelId, parcelFiles.path], set: row });
-  if (header?.info) await enqueue('look-at-images', { parcelId }, { singletonKey: parcelId, singletonSeconds: 1, singletonNextSlot: true });
+  if (header?.info) await enqueue('look-at-images', { parcelId }, { key: parcelId, delaySeconds: 1 });
 }
 
 /** Closes the upload: the parcel is read by a worker. */
 export async function closeParcel(parcelId: string): Promise<void> {
-  await db().update(parcels).set({ state: 'reading', doing: 'waiting for a worker', progress: 0 }).where(eq(parcels.id, parcelId));
-  await enqueue('read-parcel', { parcelId });
+  const jobId = await enqueue('read-parcel', { parcelId });
+  await db().update(parcels).set({ state: 'reading', jobId }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
 }
 
 /** Parcels that are not simply done: being read, failed, or with something left out. Newest first. */
 export async function listOpenParcels() {
-  const rows = await db().select().from(parcels).orderBy(desc(parcels.createdAt)).limit(200);
-  return rows.filter((row) => row.state !== 'ready' || row.faults.length > 0);
+  const { progress, doing } = JOB_FIELDS;
+  return db()
+    .select({ ...getTableColumns(parcels), progress, doing })
+    .from(parcels)
+    .leftJoin(jobs, eq(jobs.id, parcels.jobId))
+    .where(or(ne(parcels.state, 'ready'), sql`jsonb_array_length(${parcels.faults}) > 0`))
+    .orderBy(desc(parcels.createdAt))
+    .limit(200);
 }
 
 export async function removeParcel(id: string): Promise<void> {
-  await db().update(parcels).set({ cancelRequested: true }).where(eq(parcels.id, id));
+  const [row] = await db().select({ jobId: parcels.jobId }).from(parcels).where(eq(parcels.id, id));
+  if (row?.jobId) await cancelJob(row.jobId);
   await db().delete(parcels).where(eq(parcels.id, id));
   await publish({ topic: 'shelf', id });
 }
@@ -119,21 +127,26 @@ export async function parcelSource(parcelId: string): Promise<FileSource> {
   };
 }
 
-/** Reads a parcel: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept. */
-export async function readParcel(parcelId: string): Promise<void> {
-  const reading = new Reading(parcelId);
-  try {
-    await reading.run();
-  } catch (error) {
-    reading.fault(error);
-    await db().update(parcels).set({ state: 'failed', faults: reading.faults, doing: '' }).where(eq(parcels.id, parcelId));
-  }
+/** The job: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept. */
+export async function readParcel({ data: { parcelId }, progress }: JobRun<'read-parcel'>): Promise<void> {
+  const reading = new Reading(parcelId, progress);
+  await reading.run();
   await publish({ topic: 'parcel', id: parcelId });
   await publish({ topic: 'shelf', id: parcelId });
 }
 
+/** A parcel that could not be read as a whole says why. */
+export async function parcelEnded({ parcelId }: { parcelId: string }, { fault }: JobEnd): Promise<void> {
+  const faults = fault ? [fault] : [];
+  await db()
+    .update(parcels)
+    .set({ state: 'failed', faults: sql`${parcels.faults} || ${JSON.stringify(faults)}::jsonb` })
+    .where(eq(parcels.id, parcelId));
+  await publish({ topic: 'parcel', id: parcelId });
+}
+
 /** Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is kept. */
-export async function unpackArchives(parcelId: string, tell: (share: number, doing: string) => Promise<void> = async () => {}): Promise<FaultRecord[]> {
+export async function unpackArchives(parcelId: string, progress: Progress): Promise<FaultRecord[]> {
   const faults: FaultRecord[] = [];
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
   for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
@@ -142,7 +155,7 @@ export async function unpackArchives(parcelId: string, tell: (share: number, doi
       for (const notice of zip.notices.slice(0, 200))
         faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
       for (const [i, file] of zip.files.entries()) {
-        await tell(i / zip.files.length, `unpacking ${file.path}`);
+        progress(i / zip.files.length, `unpacking ${file.path}`);
         try {
           const sha256 = await blobs.put(await zip.read(file.path));
           await db()
@@ -161,21 +174,20 @@ export async function unpackArchives(parcelId: string, tell: (share: number, doi
   return faults;
 }
 
-function faultOf(error: unknown, file: string): FaultRecord {
-  const known = toKinkajouError(error, 'internal', { file });
-  return { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? file };
-}
+type Progress = JobRun<'read-parcel'>['progress'];
 
 class Reading {
   readonly faults: FaultRecord[] = [];
   private readonly limits = limitsFromEnvironment();
-  private lastTold = 0;
 
-  constructor(private readonly parcelId: string) {}
+  constructor(
+    private readonly parcelId: string,
+    private readonly progress: Progress,
+  ) {}
 
   async run(): Promise<void> {
     const parcel = await findParcel(this.parcelId);
-    this.faults.push(...(await unpackArchives(this.parcelId, (share, doing) => this.tell(0.2 * share, doing))));
+    this.faults.push(...(await unpackArchives(this.parcelId, (share, doing) => this.progress(0.2 * share, doing))));
     const source = await parcelSource(this.parcelId);
     const images = await this.scanHeaders(source);
     const models = listModels(source);
@@ -187,30 +199,25 @@ class Reading {
     }
     let read = 0;
     for (const [i, model] of models.entries()) {
-      await this.tell(0.4 + (0.6 * i) / models.length, `reading ${model}`);
+      this.progress(0.4 + (0.6 * i) / models.length, `reading ${model}`);
       try {
         await this.readModel(source, model, images);
         read += 1;
       } catch (error) {
-        if (error instanceof KinkajouError && error.code === 'cancelled') throw error;
-        this.fault(error, model);
+        this.faults.push(faultOf(error, model));
       }
     }
     await db()
       .update(parcels)
-      .set({ state: read > 0 ? 'ready' : 'failed', progress: 1, doing: '', faults: this.faults })
+      .set({ state: read > 0 ? 'ready' : 'failed', faults: this.faults })
       .where(eq(parcels.id, this.parcelId));
     if (read > 0) await enqueue('look-at-images', { parcelId: this.parcelId });
-  }
-
-  fault(error: unknown, file = ''): void {
-    this.faults.push(faultOf(error, file));
   }
 
   private async scanHeaders(source: FileSource): Promise<ParcelImage[]> {
     const files = source.files.filter((file) => isImagePath(file.path));
     for (const [i, file] of files.entries()) {
-      await this.tell(0.2 + (0.2 * i) / files.length, `looking at ${file.path}`);
+      this.progress(0.2 + (0.2 * i) / files.length, `looking at ${file.path}`);
       const { info, fault } = await scanImage(file.path, await source.read(file.path), file.modified, this.limits);
       await db()
         .update(parcelFiles)
@@ -236,15 +243,6 @@ class Reading {
       .update(assets)
       .set({ cursor: 1, lastEdit: text })
       .where(and(eq(assets.id, id), eq(assets.cursor, 0)));
-  }
-
-  private async tell(progress: number, doing: string): Promise<void> {
-    const now = Date.now();
-    if (now - this.lastTold < 250) return;
-    this.lastTold = now;
-    const [row] = await db().update(parcels).set({ progress, doing }).where(eq(parcels.id, this.parcelId)).returning({ cancel: parcels.cancelRequested });
-    if (!row || row.cancel) throw new KinkajouError('cancelled', 'reading was cancelled');
-    await publish({ topic: 'parcel', id: this.parcelId });
   }
 }
 

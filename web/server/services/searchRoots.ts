@@ -1,5 +1,5 @@
 import { scanImage } from '@kinkajou/core/asset/scanImages';
-import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { isImagePath } from '@kinkajou/core/images/probe';
 import { foldName } from '@kinkajou/core/links/fileIndex';
 import { stemOf } from '@kinkajou/core/parcel/fileSource';
@@ -12,7 +12,9 @@ import { db } from '../db/client.ts';
 import { rootFiles, searchRoots } from '../db/schema.ts';
 import { allowedFolders } from '../env.ts';
 import { publish } from '../events.ts';
-import { enqueue } from '../queue.ts';
+import { enqueue } from '../jobs/queue.ts';
+import type { JobEnd, JobRun } from '../jobs/runJob.ts';
+import { log } from '../log.ts';
 import { notFound } from '../respond.ts';
 
 export interface SearchRoot {
@@ -96,22 +98,40 @@ export async function refreshRoots(): Promise<void> {
 }
 
 /** The job: names and sizes first, then hashes and headers of what is new or changed. */
-export async function indexRoot(id: number): Promise<void> {
+export async function indexRoot({ data: { rootId: id }, progress }: JobRun<'index-root'>): Promise<void> {
   const [root] = await db().select().from(searchRoots).where(eq(searchRoots.id, id));
   if (!root) return;
   const set = async (values: Partial<typeof searchRoots.$inferInsert>) => {
     await db().update(searchRoots).set(values).where(eq(searchRoots.id, id));
     await publish({ topic: 'settings', id: 'roots' });
   };
+  await set({ state: 'indexing', message: 'listing files' });
   try {
-    await set({ state: 'indexing', message: 'listing files' });
     await listFiles(id, root.path);
-    await hashFiles(id, root.path, set);
-    await set({ state: 'ready', message: '', indexedAt: new Date() });
   } catch (error) {
-    await set({ state: 'failed', message: toKinkajouError(error, 'folder.unreadable', { file: root.path }).toText() });
+    if (error instanceof KinkajouError) throw error;
+    log.warn({ err: error }, 'search folder');
+    throw new KinkajouError(
+      'folder.unreadable',
+      'it cannot be read any more',
+      { file: root.path },
+      'Look whether it is still there, then have it indexed again.',
+    );
   }
+  await hashFiles(id, root.path, async (done, total) => {
+    progress(done / total, `reading ${done} of ${total} images`);
+    await set({ message: `reading ${done} of ${total} images` });
+  });
+  await set({ state: 'ready', message: '', indexedAt: new Date() });
   await publish({ topic: 'shelf', id: 'roots' });
+}
+
+export async function rootEnded({ rootId }: { rootId: number }, { fault }: JobEnd): Promise<void> {
+  await db()
+    .update(searchRoots)
+    .set({ state: 'failed', message: fault?.message ?? 'stopped' })
+    .where(eq(searchRoots.id, rootId));
+  await publish({ topic: 'settings', id: 'roots' });
 }
 
 /** Brings the list of files up to date; changed files lose their hash. */
@@ -149,7 +169,7 @@ async function listFiles(rootId: number, path: string): Promise<void> {
   }
 }
 
-async function hashFiles(rootId: number, path: string, tell: (values: Partial<typeof searchRoots.$inferInsert>) => Promise<void>): Promise<void> {
+async function hashFiles(rootId: number, path: string, report: (done: number, total: number) => Promise<void>): Promise<void> {
   const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
   const rows = await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId));
   const open = rows.filter((row) => row.sha256 === null);
@@ -161,7 +181,7 @@ async function hashFiles(rootId: number, path: string, tell: (values: Partial<ty
     await db().update(rootFiles).set({ sha256, info }).where(eq(rootFiles.id, row.id));
     if (Date.now() - told < TELL_MS) continue;
     told = Date.now();
-    await tell({ message: `reading ${i + 1} of ${open.length} images` });
+    await report(i + 1, open.length);
   }
 }
 

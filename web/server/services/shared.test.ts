@@ -6,18 +6,19 @@ import { eq } from 'drizzle-orm';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { conversions, makings } from '../db/schema.ts';
-import { closeAfterwards, send } from '../test/harness.ts';
+import { conversions } from '../db/schema.ts';
+import { cancelJob } from '../jobs/queue.ts';
+import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { assetImages, benchView, findAsset } from './assets.ts';
-import { convertImage, listConversions, requestConversion } from './conversions.ts';
-import { closeDelivery, listDeliveries, readDelivery, undoDelivery } from './deliveries.ts';
+import { listConversions, requestConversion } from './conversions.ts';
+import { closeDelivery, listDeliveries, undoDelivery } from './deliveries.ts';
 import { destinationById, listDestinations, removeDestination, saveDestination } from './destinations.ts';
 import { addEdits } from './edits.ts';
-import { cancelMaking, listMakings, requestMaking, runMaking } from './makings.ts';
-import { dropFromShelf, keepOnShelf, listMaterials, replaceByName } from './materials.ts';
+import { listMakings, requestMaking } from './makings.ts';
+import { dropFromShelf, keepOnShelf, listMaterials, previewReplacing, requestReplacing } from './materials.ts';
 import { addParcelFile, createParcel, findParcel } from './parcels.ts';
-import { repairTags } from './tags.ts';
+import { previewTags, requestTags } from './tags.ts';
 import { listTemplates, removeTemplate, saveTemplate } from './templates.ts';
 
 closeAfterwards();
@@ -38,7 +39,7 @@ async function deliver(id: string, name: string, files: Record<string, Uint8Arra
   const parcel = await createParcel(name);
   for (const [path, content] of Object.entries(files)) await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
   await closeDelivery(parcel, id);
-  await readDelivery(parcel, id);
+  await work();
   return parcel;
 }
 
@@ -124,17 +125,18 @@ describe('materials of the shelf', () => {
   it('take the place of those whose names fit, images and all, and only when it is meant', async () => {
     const [one, two] = [await make(), await make({ tint: '0.2 0.2 0.2' })];
     const [kept] = (await keepOnShelf(one, 'Stone', 'Granite')).filter(({ name }) => name === 'Granite');
-    const preview = await replaceByName(kept.id, 'St*', two, true);
+    const preview = await previewReplacing(kept.id, 'St*', two);
     expect(preview).toMatchObject({ count: 1, assets: [{ id: two, materials: ['Stone'] }] });
     expect((await benchView(two)).log).toEqual([]);
-    await replaceByName(kept.id, 'St*', two, false);
+    await requestReplacing(kept.id, 'St*', two);
+    await work();
     const { state, images, log } = await benchView(two);
     expect(log).toHaveLength(1);
     const stone = state.materials.find(({ key }) => key === 'Stone');
     const path = state.images.find(({ key }) => key === stone?.channels.roughness?.map?.image)?.resolved;
     expect(images.map((image) => image.path)).toContain(path);
     expect(stone?.channels.baseColor?.value).toEqual([1, 1, 1]);
-    await expect(replaceByName(2 ** 30, '*', null, true)).rejects.toMatchObject({ code: 'notFound' });
+    await expect(requestReplacing(2 ** 30, '*', null)).rejects.toMatchObject({ code: 'notFound' });
     await dropFromShelf(kept.id);
     expect((await listMaterials()).filter(({ name }) => name === 'Granite')).toEqual([]);
   });
@@ -144,26 +146,27 @@ describe('tags over several assets', () => {
   it('are told first and changed then, each asset with its own undo', async () => {
     const ids = [await make(), await make()];
     const repair = { to: 'lin_ap1_scene', keyword: 'basecolor' } as const;
-    const preview = await repairTags(ids, repair, true);
+    const preview = await previewTags(ids, repair);
     expect(preview).toMatchObject({ changes: 2, assets: ids.map((id) => ({ id, changes: 1 })) });
     expect((await channelOf(ids[0], 'Stone', 'baseColor'))?.map?.space).toBe('srgb_rec709_scene');
-    await repairTags(ids, repair, false);
+    await requestTags(ids, repair);
+    await work();
     for (const id of ids) {
       expect((await channelOf(id, 'Stone', 'baseColor'))?.map?.space).toBe('lin_ap1_scene');
       expect((await channelOf(id, 'Stone', 'roughness'))?.map?.space).toBe('data');
       expect((await benchView(id)).log).toHaveLength(1);
     }
-    expect((await repairTags(ids, repair, true)).changes).toBe(0);
+    expect((await previewTags(ids, repair)).changes).toBe(0);
   });
 });
 
 describe('jobs that make images', () => {
   it('put a recipe’s images beside the originals, and wire them', async () => {
     const id = await make({ tint: '0.5 0.25 1' });
-    const row = await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} });
-    await runMaking(row.id);
+    const job = await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} });
+    await work();
     const [made] = await listMakings(id);
-    expect(made).toMatchObject({ id: row.id, state: 'done' });
+    expect(made).toMatchObject({ id: job, state: 'done' });
     const base = await channelOf(id, 'Stone', 'baseColor');
     expect(base?.value).toEqual([1, 1, 1]);
     const { state, images } = await benchView(id);
@@ -179,22 +182,20 @@ describe('jobs that make images', () => {
   it('are refused before they wait, cancelled while they wait, and run once', async () => {
     const id = await make({ tint: '0.5 0.5 0.5' });
     await expect(requestMaking(id, { materials: ['Stone'], recipe: 'polish', params: {} })).rejects.toThrow(/polish/);
-    const row = await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} });
-    await cancelMaking(row.id);
-    await runMaking(row.id);
-    const [after] = await db().select().from(makings).where(eq(makings.id, row.id));
-    expect(after.state).toBe('cancelled');
+    await cancelJob(await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} }));
+    await work();
+    expect((await listMakings(id)).map(({ state }) => state)).toEqual(['cancelled']);
     expect((await benchView(id)).log).toEqual([]);
-    await expect(cancelMaking(NOWHERE)).rejects.toMatchObject({ code: 'notFound' });
+    await expect(cancelJob(NOWHERE)).rejects.toMatchObject({ code: 'notFound' });
   });
 
   it('convert one image to another space', async () => {
     const id = await make();
-    const row = await requestConversion(id, { image: 'stone_basecolor.png', from: 'srgb_rec709_scene', to: 'lin_rec709_scene', exponent: 1 });
-    await convertImage(row.id);
+    const job = await requestConversion(id, { image: 'stone_basecolor.png', from: 'srgb_rec709_scene', to: 'lin_rec709_scene', exponent: 1 });
+    await work();
     const [done] = await listConversions(id);
     expect(done.state).toBe('done');
-    const [kept] = await db().select().from(conversions).where(eq(conversions.id, row.id));
+    const [kept] = await db().select().from(conversions).where(eq(conversions.id, job));
     const image = (await assetImages(await findAsset(id))).find(({ path }) => path === (kept as { path?: string }).path || /lin/.test(path));
     const { data } = await decodeImage(await blobs.get(image?.sha256 ?? ''), image?.path ?? '');
     // 120 of 255 by the curve of IEC 61966-2-1.

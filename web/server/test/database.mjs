@@ -9,7 +9,7 @@ export default async function setup() {
   const database = await startPostgres('unit', { throwaway: true });
   await migrate({ DATABASE_URL: database.url });
   const folder = await mkdtemp(join(tmpdir(), 'kinkajou-unit-'));
-  Object.assign(process.env, { DATABASE_URL: database.url, KINKAJOU_DATA: folder, KINKAJOU_FOLDERS: tmpdir() });
+  Object.assign(process.env, { DATABASE_URL: database.url, KINKAJOU_DATA: folder, KINKAJOU_FOLDERS: tmpdir(), KINKAJOU_LOG: 'silent' });
   return async () => {
     await database.stop();
     await rm(folder, { recursive: true, force: true });

@@ -1,11 +1,12 @@
 import { Readable } from 'node:stream';
 import { afterAll, beforeAll } from 'vitest';
-import { eq } from 'drizzle-orm';
+import { asc, eq } from 'drizzle-orm';
 import { db, pool } from '../db/client.ts';
-import { assets } from '../db/schema.ts';
-import { queue } from '../queue.ts';
-import { lookAtImages } from '../services/facts.ts';
-import { addParcelFile, closeParcel, createParcel, readParcel } from '../services/parcels.ts';
+import { assets, jobs } from '../db/schema.ts';
+import { HANDLERS } from '../jobs/handlers.ts';
+import { queue } from '../jobs/queue.ts';
+import { type JobHandlers, JobRunner } from '../jobs/runJob.ts';
+import { addParcelFile, closeParcel, createParcel } from '../services/parcels.ts';
 
 /** Begins with empty tables, and lets go of database and queue when a file's tests are done. Files run one after the other. */
 export function closeAfterwards(): void {
@@ -29,10 +30,19 @@ export async function send(name: string, files: Record<string, Uint8Array | stri
     await addParcelFile(parcel, path, null, Readable.from([Buffer.from(typeof content === 'string' ? new TextEncoder().encode(content) : content)]));
   }
   await closeParcel(parcel);
-  await readParcel(parcel);
-  await lookAtImages(parcel);
+  await work();
   const rows = await db().select().from(assets).where(eq(assets.parcelId, parcel));
   return { parcel, assets: Object.fromEntries(rows.map((row) => [row.name, row.id])) };
+}
+
+/** Does every job that waits, in order, those included that come up meanwhile: what workers do. */
+export async function work(handlers: JobHandlers = HANDLERS): Promise<void> {
+  const runner = new JobRunner(handlers);
+  for (;;) {
+    const [next] = await db().select({ id: jobs.id }).from(jobs).where(eq(jobs.state, 'queued')).orderBy(asc(jobs.createdAt)).limit(1);
+    if (!next) return;
+    await runner.run(next.id);
+  }
 }
 
 /** A request of one of our own pages. */

@@ -1,7 +1,7 @@
 import { COLOUR_SPACES, type ColourSpace } from '@kinkajou/core/scene/material';
 import Joi from 'joi';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
-import { repairTags } from '@/server/services/tags';
+import { previewTags, requestTags } from '@/server/services/tags';
 
 interface Call {
   assets: string[] | null;
@@ -19,11 +19,12 @@ const schema = Joi.object({
   preview: Joi.boolean().required(),
 });
 
-/** Repairs colour tags over several assets, or tells what would change. */
+/** Starts a job that repairs colour tags over several assets, or tells what it would change. */
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
     const { assets, to, keyword, preview } = check<Call>(schema, await readJson(request));
-    return repairTags(assets, { to, keyword }, preview);
+    const repair = { to, keyword };
+    return preview ? previewTags(assets, repair) : { job: await requestTags(assets, repair) };
   });
 }

@@ -18,6 +18,6 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    return requestConversion(await uuidParam(context), check<ConversionRequest>(schema, await readJson(request)));
+    return { job: await requestConversion(await uuidParam(context), check<ConversionRequest>(schema, await readJson(request))) };
   });
 }

@@ -12,6 +12,6 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    return requestMaking(await uuidParam(context), check<MakeRequest>(makeSchema, await readJson(request)));
+    return { job: await requestMaking(await uuidParam(context), check<MakeRequest>(makeSchema, await readJson(request))) };
   });
 }

@@ -1,0 +1,36 @@
+import type { TagRepair } from '@kinkajou/core/asset/repairTags';
+
+/** Jobs and what each carries. A handoff, making or conversion has the id of its job. */
+export interface JobData {
+  'read-parcel': { parcelId: string };
+  'read-delivery': { parcelId: string; assetId: string };
+  'look-at-images': { parcelId: string };
+  'draw-thumbnail': { assetId: string };
+  'index-root': { rootId: number };
+  'hand-off': { assetId: string };
+  'make-maps': { assetId: string };
+  'convert-image': { assetId: string };
+  'repair-tags': { assets: string[] | null; repair: Omit<TagRepair, 'slots'> };
+  'replace-materials': { material: number; pattern: string; assetId: string | null };
+}
+export type JobName = keyof JobData;
+
+/** What a job is about, for those who look at that. */
+const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
+  'read-parcel': ({ parcelId }) => parcelId,
+  'read-delivery': ({ parcelId }) => parcelId,
+  'look-at-images': ({ parcelId }) => parcelId,
+  'draw-thumbnail': ({ assetId }) => assetId,
+  'index-root': ({ rootId }) => String(rootId),
+  'hand-off': ({ assetId }) => assetId,
+  'make-maps': ({ assetId }) => assetId,
+  'convert-image': ({ assetId }) => assetId,
+  'repair-tags': () => 'shelf',
+  'replace-materials': ({ assetId }) => assetId ?? 'shelf',
+};
+
+export const JOB_NAMES = Object.keys(SUBJECTS) as JobName[];
+
+export function subjectOf<N extends JobName>(name: N, data: JobData[N]): string {
+  return SUBJECTS[name](data);
+}
