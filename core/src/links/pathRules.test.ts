@@ -24,7 +24,16 @@ describe('path rules', () => {
     ]);
   });
 
+  it('hold for the top folder on either side, and for whole folders only', () => {
+    const index = buildFileIndex(['delivery/maps/a.png', 'maps/a.png', 'quay/b.png']);
+    expect(applyRule({ from: '', to: 'delivery' }, [{ key: '1', written: 'D:\\maps\\a.png' }], index)).toEqual([{ image: '1', path: 'delivery/maps/a.png' }]);
+    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/art/maps/a.png' }], index)).toEqual([{ image: '1', path: 'maps/a.png' }]);
+    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual([]);
+    expect(applyRule({ from: '', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual([]);
+  });
+
   it('read as a sentence', () => {
+    expect(ruleInWords({ from: '', to: '' })).toBe('the written folders lie in the top folder');
     expect(ruleInWords({ from: 'quay/art', to: 'delivery' })).toBe('quay/art lies in delivery');
   });
 });

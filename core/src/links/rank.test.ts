@@ -86,3 +86,143 @@ describe('siblings of another channel', () => {
     expect(paths('crate_lid_color.png', 'crate_lod_color.png')).toEqual(['crate_lod_color.png']);
   });
 });
+
+describe('the order of candidates', () => {
+  /** Without a bonus for lying near: the model lies elsewhere. */
+  const scores = (written: string, files: Parameters<typeof buildFileIndex>[0], most?: number) =>
+    rankCandidates(written, 'model/a.obj', buildFileIndex(files), most).map(({ path, score, safe }) => [path, score, safe]);
+
+  it('follows the table of reasons', () => {
+    expect(scores('E:\\art\\tex\\Möwe.png', ['art/tex/Möwe.png', 'x/Möwe.png', 'x/mowe.PNG', 'x/Möwe.tif', 'x/moewe.png', 'x/möwe_2k.tga'])).toEqual([
+      // Two folders agree: 0.95 + 0.01 * 2 + 0.01.
+      ['art/tex/Möwe.png', 0.98, true],
+      ['x/Möwe.png', 0.95, false],
+      ['x/mowe.PNG', 0.93, false],
+      ['x/Möwe.tif', 0.91, false],
+      ['x/möwe_2k.tga', 0.7, false],
+    ]);
+  });
+
+  it('counts the folders that agree from the end, case aside, and no more than three hundredths of them', () => {
+    const score = (written: string, path: string) => scores(written, [path])[0][1];
+    expect(score('E:/tex/hull.png', 'other/hull.png')).toBe(0.95);
+    expect(score('E:/tex/hull.png', 'TEX/hull.png')).toBe(0.97);
+    expect(score('E:/art/tex/hull.png', 'b/tex/hull.png')).toBe(0.97);
+    expect(score('E:/tex/art/hull.png', 'tex/b/hull.png')).toBe(0.95);
+    expect(score('E:/a/b/c/d/e/hull.png', 'a/b/c/d/e/hull.png')).toBe(0.99);
+  });
+
+  it('sets files elsewhere back and says where they are', () => {
+    expect(scores('hull.png', ['search/4/hull.png', 'parcels/9/hull.png', 'x/hull.tif'])).toEqual([
+      ['parcels/9/hull.png', 0.938, false],
+      ['search/4/hull.png', 0.938, false],
+      ['x/hull.tif', 0.91, false],
+    ]);
+    const reasons = rankCandidates('hull.png', 'model/a.obj', buildFileIndex(['search/4/hull.png', 'parcels/9/hull.png'])).map((one) => one.reasons);
+    expect(reasons).toEqual([
+      ['same name', 'in another parcel'],
+      ['same name', 'in a search folder'],
+    ]);
+  });
+
+  it('prefers what lies near the model by thousandths: beside it, then one and two folders below', () => {
+    expect(
+      rankCandidates('hull.png', 'm/a.obj', buildFileIndex(['x/hull.png', 'm/p/q/hull.png', 'm/hull.png', 'm/p/hull.png'])).map(({ path, score }) => [
+        path,
+        score,
+      ]),
+    ).toEqual([
+      ['m/hull.png', 0.953],
+      ['m/p/hull.png', 0.952],
+      ['m/p/q/hull.png', 0.951],
+      ['x/hull.png', 0.95],
+    ]);
+  });
+
+  it('is safe from 0.9 on, where no rival comes within five thousandths', () => {
+    const safe = (files: string[]) => rankCandidates('E:/tex/hull.png', 'm/a.obj', buildFileIndex(files))[0].safe;
+    // Same stem of another type, 0.91.
+    expect(safe(['x/hull.tif'])).toBe(true);
+    expect(safe(['x/hull_2k.png'])).toBe(false);
+    // 0.953 beside 0.95.
+    expect(safe(['m/hull.png', 'x/hull.png'])).toBe(false);
+    // 0.97 beside 0.95.
+    expect(safe(['x/tex/hull.png', 'x/hull.png'])).toBe(true);
+  });
+
+  it('measures spellings: half for one letter, 0.4 for two, and none beyond', () => {
+    expect(scores('harbourlight.png', ['harbourlihgt.png', 'harbourligt.png', 'harbrlgt.png'])).toEqual([
+      ['harbourligt.png', 0.5, false],
+      ['harbourlihgt.png', 0.4, false],
+    ]);
+    // Where a better reason is there, no spelling is looked for.
+    expect(scores('harbourlight.png', ['x/harbourlight.png', 'harbourligt.png'])).toEqual([['x/harbourlight.png', 0.95, true]]);
+    expect(rankCandidates('harbourlight.png', 'model/a.obj', buildFileIndex(['harbourlihgt.png']))[0].reasons).toEqual(['close spelling, 2 letters apart']);
+  });
+
+  it('ends after as many as are asked for, and has none for no name', () => {
+    const files = Array.from({ length: 12 }, (_, i) => `x/${i}/hull.png`);
+    expect(scores('hull.png', files)).toHaveLength(8);
+    expect(scores('hull.png', files, 3)).toHaveLength(3);
+    expect(scores('D:\\', files)).toEqual([]);
+  });
+});
+
+describe('tile sets', () => {
+  const rank = (written: string, files: string[]) =>
+    rankCandidates(written, 'model/a.obj', buildFileIndex(files)).map(({ path, score, reasons }) => [path, score, reasons[0], reasons[1]]);
+  const set = (pattern: string, ...numbers: number[]) => numbers.map((number) => pattern.replace('*', String(number)));
+
+  it('are ranked by name, stem and bare stem, each with its span', () => {
+    const files = [
+      ...set('art/tex/hull.*.exr', 1001, 1002),
+      ...set('x/hull.*.exr', 1001, 1003),
+      ...set('x/Hull.*.tif', 1001, 1002),
+      ...set('x/hull_4k.*.png', 1001, 1002),
+      ...set('x/deck.*.exr', 1001, 1002),
+      'x/hull.exr',
+    ];
+    expect(rank('E:\\art\\tex\\hull.<UDIM>.exr', files)).toEqual([
+      ['art/tex/hull.<UDIM>.exr', 0.99, 'same relative path', 'tile set of 2: 1001, 1002'],
+      ['x/hull.<UDIM>.exr', 0.95, 'same name', 'tile set of 2: 1001, 1003'],
+      ['x/Hull.<UDIM>.tif', 0.91, 'same stem, type tif', 'tile set of 2: 1001, 1002'],
+      ['x/hull_4k.<UDIM>.png', 0.7, 'same stem but for resolution, version or separators', 'tile set of 2: 1001, 1002'],
+    ]);
+  });
+
+  it('are found by any word for the tile', () => {
+    for (const written of ['hull.%(UDIM)d.exr', 'hull.<udim>.exr', 'hull.1001.exr'])
+      expect(rank(written, set('x/hull.*.exr', 1001, 1002))[0].slice(0, 1)).toEqual([written.includes('1001') ? 'x/hull.1001.exr' : 'x/hull.<UDIM>.exr']);
+  });
+
+  it('are resolved exactly from the model’s folder', () => {
+    const index = buildFileIndex(set('model/tex/hull.*.exr', 1001, 1002));
+    expect(resolveExactly('tex/hull.<UDIM>.exr', null, 'model/a.obj', index)).toBe('model/tex/hull.<UDIM>.exr');
+    expect(resolveExactly('hull.<UDIM>.exr', null, 'model/a.obj', index)).toBeNull();
+  });
+});
+
+describe('exact paths', () => {
+  const index = buildFileIndex(['tex/a.png', 'm/b.png', 'm/tex/c.png']);
+
+  it('are seen from the model’s folder, the relative one first, and may climb no higher than the parcel', () => {
+    expect(resolveExactly('../tex/a.png', null, 'm/a.obj', index)).toBe('tex/a.png');
+    expect(resolveExactly('./b.png', null, 'm/a.obj', index)).toBe('m/b.png');
+    expect(resolveExactly('b.png', 'tex\\c.png', 'm/a.obj', index)).toBe('m/tex/c.png');
+    expect(resolveExactly('b.png', '', 'm/a.obj', index)).toBe('m/b.png');
+    expect(resolveExactly('../../tex/a.png', null, 'm/a.obj', index)).toBeNull();
+    expect(resolveExactly('x/../tex/a.png', null, 'a.obj', index)).toBe('tex/a.png');
+    expect(resolveExactly('tex/', null, 'a.obj', index)).toBeNull();
+  });
+});
+
+describe('counterparts', () => {
+  it('stand in both ways, of the same set and with the reason', () => {
+    const names = classifyNames(['t/brass_roughness.png', 't/brass_metalness.png', 't/deck_roughness.png']);
+    expect(findCounterpart('brass_gloss.png', names)).toEqual({
+      path: 't/brass_roughness.png',
+      reason: 'roughness of the same set lies in the parcel; inverted it gives glossiness',
+    });
+    expect(findCounterpart('rope_gloss.png', names)).toBeNull();
+  });
+});

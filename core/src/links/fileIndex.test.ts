@@ -1,0 +1,76 @@
+import { describe, expect, it } from 'vitest';
+import { bareStem, buildFileIndex, foldName, PathLists, spellingKey } from './fileIndex.ts';
+
+describe('a stem without its marks', () => {
+  it.each([
+    ['Hull_Color_4k', 'hullcolor'],
+    ['hull-color.v02', 'hullcolor'],
+    ['hull color 2048x1024 copy', 'hullcolor'],
+    ['hull_16bit_raw', 'hull'],
+    ['hull_u1', 'hull'],
+    ['lowres_hull', 'hull'],
+    // A tile's number counts at the end alone; any other number tells parts apart.
+    ['hull_1001', 'hull'],
+    ['1001_hull', '1001hull'],
+    ['plank_02_diffuse', 'plank02diffuse'],
+    ['hull_2001', 'hull2001'],
+    ['hull_v', 'hullv'],
+    ['hull_vast', 'hullvast'],
+    ['hull_32k', 'hull'],
+    ['hull_512k', 'hull512k'],
+    // Letters beyond ASCII take the longer way round.
+    ['Möwe_Farbe_4k', 'mowefarbe'],
+    ['чайка_2k', 'чаика'],
+    ['чайка_1002', 'чаика'],
+    ['1002_чайка', '1002чаика'],
+    ['чайка-02', 'чаика02'],
+    ['', ''],
+  ])('%s is %s', (stem, bare) => {
+    expect(bareStem(stem)).toBe(bare);
+  });
+});
+
+describe('keys of names', () => {
+  it('fold case and accents, and nothing else', () => {
+    expect(foldName('MÖWE_01.PNG')).toBe('mowe_01.png');
+    expect(foldName('Straße')).toBe('straße');
+    expect(foldName('Hull')).toBe('hull');
+  });
+
+  it('of spellings hold the first three letters and every number', () => {
+    expect(spellingKey('Hull_07_Rough_2')).toBe('hul072');
+    expect(spellingKey('rope1')).toBe('rop1');
+    expect(spellingKey('rope')).toBeNull();
+  });
+
+  it('list all files that share one', () => {
+    const lists = new PathLists();
+    expect(lists.get('a')).toEqual([]);
+    for (const path of ['1', '2', '3']) lists.add('a', path);
+    lists.add('b', '4');
+    expect([lists.get('a'), lists.get('b')]).toEqual([['1', '2', '3'], ['4']]);
+  });
+});
+
+describe('an index of files', () => {
+  const index = buildFileIndex([{ path: 'T/Hull.PNG', sha256: 'aa' }, 'T/hull.tar.gz', 'T/.hidden', 'u/mo\u0308we.png', 't/hull_4k.tif']);
+
+  it('finds a file by each way of naming it', () => {
+    expect([...index.paths]).toHaveLength(5);
+    expect(index.byName.get('Hull.PNG')).toEqual(['T/Hull.PNG']);
+    expect(index.byName.get('hull.png')).toEqual([]);
+    expect(index.byFoldedName.get('hull.png')).toEqual(['T/Hull.PNG']);
+    expect(index.byName.get('m\u00f6we.png')).toEqual(['u/mo\u0308we.png']);
+    expect(index.byFoldedStem().get('hull')).toEqual(['T/Hull.PNG']);
+    expect(index.byFoldedStem().get('hull.tar')).toEqual(['T/hull.tar.gz']);
+    // A name that begins with its only dot has no type.
+    expect(index.byFoldedStem().get('.hidden')).toEqual(['T/.hidden']);
+    expect(index.byBareStem().get('hull')).toEqual(['T/Hull.PNG', 't/hull_4k.tif']);
+    expect(index.byFoldedPath().get('t/hull.png')).toBe('T/Hull.PNG');
+    expect(index.bySpelling().get('hul4')).toEqual(['t/hull_4k.tif']);
+  });
+
+  it('knows the content where it was told', () => {
+    expect([index.hashOf('T/Hull.PNG'), index.hashOf('T/.hidden'), index.hashOf('nowhere')]).toEqual(['aa', undefined, undefined]);
+  });
+});
