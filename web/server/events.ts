@@ -7,7 +7,7 @@ import { log } from './log.ts';
 
 /** Something changed that a page may be showing, or that a worker waits for. */
 export type ServerEvent =
-  | { topic: 'asset'; id: string }
+  | { topic: 'asset'; id: string; revision: number }
   | { topic: 'parcel' | 'shelf' | 'settings'; id: string }
   /** `id` is what the job is about. */
   | { topic: 'job'; kind: JobName; id: string; state: JobState }

@@ -9,13 +9,30 @@ export class ApiError extends Error {
   }
 }
 
+/** The header by which a page names itself, so that its undo takes back its own edits and not those of others. */
+const PAGE_HEADER = 'x-kinkajou-page';
+const PAGE_KEY = 'kinkajou-page';
+
+/** A name for this browser, kept in it; '' where nothing can be kept. */
+function pageName(): string {
+  try {
+    const known = localStorage.getItem(PAGE_KEY);
+    if (known) return known;
+    const name = crypto.randomUUID();
+    localStorage.setItem(PAGE_KEY, name);
+    return name;
+  } catch {
+    return '';
+  }
+}
+
 /** Asks the server for JSON. Throws {@link ApiError} with the server's own words. */
 export async function api<T>(path: string, init?: { method?: string; body?: unknown }): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
       method: init?.method ?? 'GET',
-      headers: init?.body === undefined ? undefined : { 'content-type': 'application/json' },
+      headers: { ...(init?.body === undefined ? {} : { 'content-type': 'application/json' }), [PAGE_HEADER]: pageName() },
       body: init?.body === undefined ? undefined : JSON.stringify(init.body),
     });
   } catch {

@@ -2,13 +2,14 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
+import { hearOf } from '@/features/bench/benchQuery';
 import type { ServerEvent } from '@/server/events';
 import type { JobName } from '@/server/jobs/kinds';
 
 /** What the page shows of each kind of job; `*` stands for what the job is about. */
 const SHOWN_BY: { [N in JobName]: string[][] } = {
-  'read-parcel': [['shelf']],
-  'read-delivery': [['shelf']],
+  'read-parcel': [['parcels']],
+  'read-delivery': [['parcels']],
   'look-at-images': [],
   'draw-thumbnail': [],
   'index-root': [['settings']],
@@ -26,7 +27,9 @@ export function useServerEvents(): void {
     const source = new EventSource('/api/events');
     let lost = false;
     source.onmessage = ({ data }) => {
-      for (const queryKey of touchedBy(JSON.parse(data) as ServerEvent)) void client.invalidateQueries({ queryKey });
+      const event = JSON.parse(data) as ServerEvent;
+      if (event.topic === 'asset') hearOf(client, event.id, event.revision);
+      for (const queryKey of touchedBy(event)) void client.invalidateQueries({ queryKey });
     };
     source.onerror = () => {
       lost = true;
@@ -50,9 +53,10 @@ export function touchedBy(event: ServerEvent): string[][] {
     case 'settings':
       return [['settings']];
     case 'parcel':
-      return [['shelf'], ['asset']];
+      return [['parcels'], ['shelf'], ['asset']];
     case 'asset':
-      return [['shelf'], ['asset', event.id], ['conversions', event.id]];
+      // The asset itself asks only for what it does not have.
+      return [['shelf']];
     case 'shelf':
       return [['shelf']];
   }

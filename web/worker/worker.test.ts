@@ -9,7 +9,8 @@ import { enqueue } from '../server/jobs/queue.ts';
 import { closeAfterwards } from '../server/test/harness.ts';
 import { quay } from '../server/test/quay.ts';
 import { requestHandoffs } from '../server/services/handoffs.ts';
-import { addParcelFile, closeParcel, createParcel, findParcel } from '../server/services/parcels.ts';
+import { findParcel } from '../server/services/parcelFiles.ts';
+import { addParcelFile, closeParcel, createParcel } from '../server/services/parcels.ts';
 
 closeAfterwards();
 

@@ -23,7 +23,7 @@ describe('routes', () => {
     const answer = await getAsset(request(`/api/assets/${id}`), withId(id));
     expect(answer.status).toBe(200);
     expect(await answer.json()).toMatchObject({ id, name: 'quay' });
-    const { assets } = await (await getShelf()).json();
+    const { assets } = await (await getShelf(request('/api/shelf'))).json();
     expect(assets.map((asset: { id: string }) => asset.id)).toContain(id);
   });
 

@@ -48,7 +48,8 @@ export function Bench({ id }: { id: string }) {
   const params = useParams<{ step?: string }>();
   const step = params.step && isStep(params.step) ? params.step : 'slots';
   const query = useBenchQuery(id);
-  const bench = useBenchActions(id, query.data);
+  const bench = useBenchActions(id, query.view);
+  const name = query.view?.name;
   const size = useChoices((choices) => choices.view.size);
   const asking = useFocus((state) => state.question !== null);
   useBenchKeys(id, bench);
@@ -59,9 +60,9 @@ export function Bench({ id }: { id: string }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: going to another step leaves the question open
   useEffect(() => useFocus.getState().set({ question: null }), [step]);
   useEffect(() => {
-    if (query.data) document.title = `${query.data.name} - Kinkajou`;
-  }, [query.data]);
-  if (query.isError) return <Gone message={query.error.message} />;
+    if (name) document.title = `${name} - Kinkajou`;
+  }, [name]);
+  if (query.error && !bench) return <Gone message={query.error.message} />;
   if (!bench) return <div className="grid h-full place-items-center text-[var(--soft)]">opening the asset ...</div>;
   const StepView = STEP_VIEWS[step];
   return (

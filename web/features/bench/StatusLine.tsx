@@ -2,8 +2,8 @@
 
 import { useQuery } from '@tanstack/react-query';
 import type { Health } from '@/server/services/health';
-import { actInWords } from '@/server/services/acts';
-import { useShelf } from '../shelf/shelf.ts';
+import { actInWords } from '@kinkajou/core/edits/acts';
+import { useOpenParcels } from '../shelf/shelf.ts';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
 import { useFocus } from './focus.ts';
@@ -65,7 +65,7 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
     queryFn: async () => (await (await fetch('/api/health')).json()) as Health,
     refetchInterval: HEALTH_MS,
   });
-  const reading = (useShelf().data?.parcels ?? []).filter((parcel) => parcel.state === 'reading').length;
+  const reading = (useOpenParcels().data ?? []).filter((parcel) => parcel.state === 'reading').length;
   const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
   const making = (useMakings(assetId).data ?? []).find(isRunning);
   useMakingNews(assetId);

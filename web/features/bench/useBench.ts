@@ -1,26 +1,37 @@
 'use client';
 
 import type { Edit } from '@kinkajou/core/asset/asset';
+import { type CursorMove, moveCursor } from '@kinkajou/core/edits/acts';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, useContext } from 'react';
+import { createContext, useContext, useMemo } from 'react';
 import { toast } from 'sonner';
-import type { BenchView } from '@/server/services/assets';
-import { api } from '@/ui/api';
+import { type BenchData, type BenchView, viewOf } from '@/server/wire/bench';
+import { ApiError, api } from '@/ui/api';
+import { plural } from '@/ui/format';
 import { useStartMaking } from '../surface/useMakings.ts';
+import { benchKey, catchUp, fetchBench } from './benchQuery.ts';
+import { addPending, type ChangeAnswer, type PendingChange, pendingOf, received, removePending, usePending, withPending } from './pending.ts';
 
 export type { BenchView };
 
+/** The asset with all that was done to it here, whether the server has it yet or not. */
 export function useBenchQuery(id: string) {
-  return useQuery({ queryKey: ['asset', id], queryFn: () => api<BenchView>(`/api/assets/${id}`) });
+  const client = useQueryClient();
+  const query = useQuery({ queryKey: benchKey(id), queryFn: () => fetchBench(client, id) });
+  const pending = usePending((all) => all[id]);
+  const { data } = query;
+  const view = useMemo(() => data && viewOf(withPending(data, pending ?? [])), [data, pending]);
+  return { view, error: query.error };
 }
 
 export interface Bench {
   view: BenchView;
+  /** Something that was done here is on its way. */
   busy: boolean;
   canUndo: boolean;
   canRedo: boolean;
-  /** Records edits; the answer carries the new state. */
+  /** Records edits; they show at once. */
   apply(edits: Edit[]): void;
   /** Answers a question; all that follows from it is applied. */
   answer(finding: string, choice: string, remember: boolean): void;
@@ -32,46 +43,63 @@ export interface Bench {
   jump(to: number): void;
 }
 
-type Request =
+type Call = { change: PendingChange } & (
   | { path: 'edits'; body: { edits: Edit[] } }
   | { path: 'answers'; body: { finding: string; choice: string; remember: boolean } }
-  | { path: 'cursor'; body: { by: 1 | -1 } | { to: number } };
+  | { path: 'cursor'; body: CursorMove }
+);
 
-/**
- * Actions on one asset. Requests go one after the other, and undo and redo look at the log when their turn comes:
- * a key pressed before the page has caught up with the last edit is neither lost nor an error.
- */
+/** Actions on one asset. They show at once and are sent one after the other, each with the version that the page has by then. */
 export function useBenchActions(id: string, view: BenchView | undefined): Bench | null {
   const client = useQueryClient();
+  const dataNow = () => client.getQueryData<BenchData>(benchKey(id));
   const mutation = useMutation({
     scope: { id: `asset-${id}` },
-    mutationFn: async ({ path, body }: Request) => {
-      const latest = client.getQueryData<BenchView>(['asset', id]);
-      if (latest && path === 'cursor' && 'by' in body && !canMove(latest, body.by)) return latest;
-      return api<BenchView>(`/api/assets/${id}/${path}`, { method: 'POST', body });
+    mutationFn: ({ path, body }: Call) => api<ChangeAnswer>(`/api/assets/${id}/${path}`, { method: 'POST', body: { ...body, version: dataNow()?.version } }),
+    onSuccess: async (answer, { path, body, change }) => {
+      const next = received(dataNow(), answer, path === 'edits' ? body.edits : []);
+      removePending(id, change);
+      if (next) client.setQueryData(benchKey(id), next);
+      else await client.invalidateQueries({ queryKey: benchKey(id), exact: true });
+      if (answer.dropped && answer.dropped.length > 0) tellDropped(answer.dropped);
     },
-    onSuccess: (next) => client.setQueryData(['asset', id], next),
-    onError: (error) => toast.error(error.message),
+    onError: (error, { change }) => {
+      removePending(id, change);
+      toast.error(error.message);
+      if (error instanceof ApiError && error.code === 'conflict') void client.invalidateQueries({ queryKey: benchKey(id), exact: true });
+    },
+    onSettled: () => {
+      if (pendingOf(id).length === 0) catchUp(client, id);
+    },
   });
   const making = useStartMaking(id);
   if (!view) return null;
+  const start = (call: Call) => {
+    addPending(id, call.change);
+    mutation.mutate(call);
+  };
+  const apply = (edits: Edit[]) => edits.length > 0 && start({ path: 'edits', body: { edits }, change: { edits } });
+  const move = (by: CursorMove) => {
+    const data = dataNow();
+    if (!data) return;
+    const { log, cursor } = withPending(data, pendingOf(id));
+    if (moveCursor(log, cursor, by) !== cursor) start({ path: 'cursor', body: by, change: { move: by } });
+  };
+  function tellDropped(dropped: Edit[]) {
+    toast(`${plural(dropped.length, 'undone edit')} made room for this one.`, { action: { label: 'Bring back', onClick: () => apply(dropped) } });
+  }
   return {
     view,
     busy: mutation.isPending,
-    canUndo: canMove(view, -1),
-    canRedo: canMove(view, 1),
-    apply: (edits) => edits.length > 0 && mutation.mutate({ path: 'edits', body: { edits } }),
-    answer: (finding, choice, remember) => mutation.mutate({ path: 'answers', body: { finding, choice, remember } }),
+    canUndo: view.log.some((entry) => !entry.undone),
+    canRedo: view.log.some((entry) => entry.undone),
+    apply,
+    answer: (finding, choice, remember) => start({ path: 'answers', body: { finding, choice, remember }, change: { answer: true } }),
     make: (request) => making.mutate(request),
-    undo: () => mutation.mutate({ path: 'cursor', body: { by: -1 } }),
-    redo: () => mutation.mutate({ path: 'cursor', body: { by: 1 } }),
-    jump: (to) => mutation.mutate({ path: 'cursor', body: { to } }),
+    undo: () => move({ by: -1 }),
+    redo: () => move({ by: 1 }),
+    jump: (to) => move({ to }),
   };
-}
-
-/** Whether the log has an entry to undo (-1) or to redo (1). */
-function canMove({ log }: BenchView, by: 1 | -1): boolean {
-  return by < 0 ? log.some((entry) => !entry.undone) : log.some((entry) => entry.undone);
 }
 
 const BenchContext = createContext<Bench | null>(null);

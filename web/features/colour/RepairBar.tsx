@@ -32,12 +32,12 @@ export function RepairBar() {
     (): TagChange[] => tagChanges(view.state, view.images, detected, { to, keyword, slots: scope === 'selection' ? selected : null }),
     [view, detected, to, keyword, scope, selected],
   );
-  const shelf = useShelf();
+  const siblings = useShelf({ parcel: view.parcel.id, limit: 5000 });
   const several = scope === 'parcel' || scope === 'shelf';
-  const family = (shelf.data?.assets ?? []).filter((asset) => asset.parcelId === view.parcel.id).map((asset) => asset.id);
+  const family = (siblings.data?.assets ?? []).map((asset) => asset.id);
   const body = { assets: scope === 'parcel' ? family : null, to, keyword };
   const everywhere = useQuery({
-    queryKey: ['asset', view.id, 'tags', scope, to, keyword],
+    queryKey: ['tags', view.id, view.version, scope, to, keyword],
     queryFn: () => api<TagResult>('/api/tags', { method: 'POST', body: { ...body, preview: true } }),
     enabled: several && (scope === 'shelf' || family.length > 0),
   });

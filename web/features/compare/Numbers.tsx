@@ -10,7 +10,7 @@ import { channelTitle } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
 import { takeOverEdit } from './takeOver.ts';
-import { type MaterialRows, pictureOfPair, useCompareFocus, useCursor, useSide } from './useCompare.ts';
+import { type MaterialRows, pictureOfPair, useCompareFocus, useSide } from './useCompare.ts';
 
 /** How far both sides lie apart, by material and channel; a row that is chosen shows where. */
 export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: SideEntry; b: SideEntry }) {
@@ -152,7 +152,6 @@ function MaterialSection({
 /** Where the chosen channel differs: either side, and the difference, over the image. */
 function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; material: string; channel: string }) {
   const { view } = useBench();
-  const cursor = useCursor();
   const scale = useChoices((choices) => choices.compare.scale);
   const pair = useMemo(() => ({ a: a.side, b: b.side }), [a.side, b.side]);
   const titles = { a: 'A', b: 'B', difference: `difference × ${scale}` } as const;
@@ -163,7 +162,7 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
           <img
             className="block aspect-square w-full rounded border border-[var(--line)] object-contain"
             style={{ background: 'var(--sky-low)' }}
-            src={pictureOfPair(view.id, pair, material, channel, what, scale, cursor)}
+            src={pictureOfPair(view.id, pair, material, channel, what, scale, view.version)}
             alt={`${titleOf(channel)} of ${material}, ${titles[what]}`}
           />
           <span className="mt-0.5 block text-center text-[11.5px] text-[var(--soft)]">{titles[what]}</span>

@@ -42,17 +42,10 @@ export function usePair(): { a: SideEntry; b: SideEntry; sides: SideEntry[] } | 
   return { a: find(a) ?? (find('edited') as SideEntry), b: find(b) ?? newest, sides };
 }
 
-/** What an edit changes: sides that follow the asset are asked for again. */
-function useCursor(): number {
-  const { view } = useBench();
-  return view.log.filter((entry) => !entry.undone).length + view.images.length * 1000;
-}
-
 export function useSide(side: string | undefined): SideView | undefined {
   const { view } = useBench();
-  const cursor = useCursor();
   return useQuery({
-    queryKey: ['side', view.id, side, side?.startsWith('handoff:') ? 0 : cursor],
+    queryKey: ['side', view.id, side, side?.startsWith('handoff:') ? '' : view.version],
     queryFn: () => api<SideView>(`/api/assets/${view.id}/compare/side?side=${encodeURIComponent(side ?? '')}`),
     enabled: side !== undefined,
   }).data;
@@ -67,12 +60,11 @@ export interface MaterialRows {
 /** Numbers of each material, asked for one after the other. */
 export function useDifferences(a: string | undefined, b: string | undefined): MaterialRows[] {
   const { view } = useBench();
-  const cursor = useCursor();
   const limit = useChoices((choices) => choices.compare.limit);
   const materials = view.state.materials.map(({ key }) => key);
   const results = useQueries({
     queries: materials.map((material) => ({
-      queryKey: ['compare', view.id, a, b, material, limit, cursor],
+      queryKey: ['compare', view.id, a, b, material, limit, view.version],
       queryFn: ({ signal }) =>
         inTurn(signal, async () => {
           const asked = new URLSearchParams({ a: a ?? '', b: b ?? '', material, limit: String(limit / 255) });
@@ -88,9 +80,8 @@ export function useDifferences(a: string | undefined, b: string | undefined): Ma
 /** What two sides differ in besides the numbers of their channels; parts and shapes take a while. */
 export function useWhole(a: string | undefined, b: string | undefined) {
   const { view } = useBench();
-  const cursor = useCursor();
   return useQuery({
-    queryKey: ['compare-whole', view.id, a, b, cursor],
+    queryKey: ['compare-whole', view.id, a, b, view.version],
     queryFn: ({ signal }) =>
       inTurn(signal, () => api<WholeComparison>(`/api/assets/${view.id}/compare/whole?${new URLSearchParams({ a: a ?? '', b: b ?? '' })}`)),
     enabled: a !== undefined && b !== undefined && a !== b,
@@ -145,9 +136,7 @@ export function pictureOfPair(
   channel: string,
   what: 'a' | 'b' | 'difference',
   scale: number,
-  cursor: number,
+  version: string,
 ): string {
-  return `/api/assets/${asset}/compare/picture?${new URLSearchParams({ ...pair, material, channel, what, scale: String(scale), at: String(cursor) })}`;
+  return `/api/assets/${asset}/compare/picture?${new URLSearchParams({ ...pair, material, channel, what, scale: String(scale), at: version })}`;
 }
-
-export { useCursor };

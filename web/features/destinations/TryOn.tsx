@@ -10,9 +10,12 @@ import { Mark } from '@/ui/Mark';
 import { useShelf } from '../shelf/shelf.ts';
 import { FileTable } from '../handoff/PlanSheet.tsx';
 
+/** Assets that are offered, the last changed first. */
+const OFFERED = 200;
+
 /** What the destination would make of an asset from the shelf: the list of files, as the profile stands. */
 export function TryOn({ profile }: { profile: Destination }) {
-  const shelf = useShelf();
+  const shelf = useShelf({ limit: OFFERED });
   const [chosen, setChosen] = useState('');
   const assets = shelf.data?.assets ?? [];
   const asset = assets.find(({ id }) => id === chosen) ?? assets[0];

@@ -41,9 +41,8 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
   const { view } = useBench();
   const choices = useChoices();
   const request = requestFor(current, choices);
-  const cursor = view.log.filter((entry) => !entry.undone).length;
   const plan = useQuery({
-    queryKey: ['plan', view.id, request, cursor, view.images.length],
+    queryKey: ['plan', view.id, request, view.version],
     queryFn: () => api<PlanView>(`/api/assets/${view.id}/plan`, { method: 'POST', body: request }),
     placeholderData: keepPreviousData,
   });

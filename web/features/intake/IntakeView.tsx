@@ -50,8 +50,7 @@ export function IntakeView() {
 }
 
 function Recent() {
-  const shelf = useShelf();
-  const recent = (shelf.data?.assets ?? []).slice(0, 6);
+  const recent = useShelf({ limit: 6 }).data?.assets ?? [];
   if (recent.length === 0) return null;
   return (
     <section>

@@ -3,7 +3,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { X } from 'lucide-react';
 import { toast } from 'sonner';
-import { type OpenParcel, useShelf } from '@/features/shelf/shelf';
+import { type OpenParcel, useOpenParcels } from '@/features/shelf/shelf';
 import { api } from '@/ui/api';
 import { bytes, plural } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
@@ -12,8 +12,7 @@ import { type Upload, useUploads } from './uploads.ts';
 /** Uploads on their way, parcels being read, and what could not be taken. */
 export function ParcelList() {
   const uploads = useUploads((state) => state.uploads);
-  const shelf = useShelf();
-  const parcels = (shelf.data?.parcels ?? []).filter((parcel) => parcel.state !== 'uploading');
+  const parcels = (useOpenParcels().data ?? []).filter((parcel) => parcel.state !== 'uploading');
   if (uploads.length + parcels.length === 0) return null;
   return (
     <ul className="grid gap-2" aria-label="Parcels">
@@ -60,7 +59,7 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
   const close = async () => {
     try {
       await api(parcel.state === 'ready' ? `/api/parcels/${parcel.id}/faults` : `/api/parcels/${parcel.id}`, { method: 'DELETE' });
-      await client.invalidateQueries({ queryKey: ['shelf'] });
+      await client.invalidateQueries({ queryKey: ['parcels'] });
     } catch (error) {
       toast.error((error as Error).message);
     }
@@ -79,10 +78,12 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
               : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`}
         </span>
         <span className="flex-1" />
-        {reading && <span className="font-mono text-[11.5px]">{Math.round(parcel.progress * 100)}%</span>}
+        {reading && <span className="font-mono text-[11.5px]">{Math.round((parcel.progress ?? 0) * 100)}%</span>}
         <CloseButton label={label} onClick={() => void close()} />
       </div>
-      {reading && <progress className="progress progress-accent mt-1.5 h-1.5 w-full" aria-label={`Reading ${parcel.name}`} value={parcel.progress} max={1} />}
+      {reading && (
+        <progress className="progress progress-accent mt-1.5 h-1.5 w-full" aria-label={`Reading ${parcel.name}`} value={parcel.progress ?? 0} max={1} />
+      )}
       {parcel.faults.length > 0 && (
         <ul className="mt-1.5 grid max-h-48 gap-0.5 overflow-auto text-[12px]">
           {parcel.faults.map((fault) => (

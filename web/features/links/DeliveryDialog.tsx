@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { api } from '@/ui/api';
 import { plural, when } from '@/ui/format';
 import { Modal } from '../bench/Modal.tsx';
+import { benchKey } from '../bench/benchQuery.ts';
 import { type BenchView, useBench } from '../bench/useBench.ts';
 import { useDelivery } from './useDelivery.ts';
 
@@ -16,8 +17,8 @@ export function DeliveryDialog({ close }: { close: () => void }) {
   const { deliver, busy } = useDelivery();
   const input = useRef<HTMLInputElement>(null);
   const takeBack = useMutation({
-    mutationFn: () => api<BenchView>(`/api/assets/${view.id}/deliveries`, { method: 'DELETE' }),
-    onSuccess: (next) => client.setQueryData(['asset', view.id], next),
+    mutationFn: () => api(`/api/assets/${view.id}/deliveries`, { method: 'DELETE' }),
+    onSuccess: () => client.invalidateQueries({ queryKey: benchKey(view.id) }),
     onError: (error) => toast.error(error.message),
   });
   return (
@@ -104,7 +105,7 @@ function WatchForm() {
   const change = useMutation({
     mutationFn: (wanted: string | null) =>
       api(`/api/assets/${view.id}/watch`, wanted === null ? { method: 'DELETE' } : { method: 'PUT', body: { path: wanted } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['asset', view.id] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: benchKey(view.id) }),
     onError: (error) => toast.error(error.message),
   });
   return (

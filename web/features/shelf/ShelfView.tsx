@@ -1,10 +1,10 @@
 'use client';
 
-import { useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQueries, useQueryClient } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { PackageOpen, Search, Trash2 } from 'lucide-react';
 import Link from 'next/link';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
 import { AppStrip } from '@/ui/AppStrip';
@@ -12,21 +12,23 @@ import { api, blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { count, extent, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
-import { type ShelfEntry, useShelf } from './shelf.ts';
+import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
+import { type ShelfEntry, shelfQuery } from './shelf.ts';
 
-const SORTS = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' } as const;
-type Sort = keyof typeof SORTS;
+const SORTS: Record<ShelfSort, string> = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' };
 
 const CARD_HEIGHT = 128;
+/** Assets that are asked for at a time. */
+const PAGE = 60;
 
 /** All assets, searchable and sorted; rows are drawn only where they are seen. */
 export function ShelfView() {
-  const shelf = useShelf();
   const [search, setSearch] = useState('');
+  const [found, setFound] = useState<{ total: number | undefined; error: Error | null }>({ total: undefined, error: null });
   const sort = useChoices((choices) => choices.shelfSort);
   const set = useChoices((choices) => choices.set);
   const searchField = useRef<HTMLInputElement>(null);
-  const found = useMemo(() => sortEntries(filterEntries(shelf.data?.assets ?? [], search), sort), [shelf.data, search, sort]);
+  const asked = useDeferredValue(search.trim());
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.key !== '/' || event.target instanceof HTMLInputElement) return;
@@ -41,7 +43,7 @@ export function ShelfView() {
       <AppStrip />
       <div className="bar bg-base-200">
         <h1 className="text-[14px] font-bold">Shelf</h1>
-        <span className="text-[var(--soft)]">{shelf.data ? plural(found.length, 'asset') : ''}</span>
+        <span className="text-[var(--soft)]">{found.total === undefined ? '' : plural(found.total, 'asset')}</span>
         <span className="flex-1" />
         <label className="field flex items-center gap-1.5">
           <Search size={13} className="text-[var(--soft)]" />
@@ -57,7 +59,7 @@ export function ShelfView() {
         </label>
         <span className="text-[var(--soft)]">by</span>
         <span className="flex gap-1.5">
-          {(Object.keys(SORTS) as Sort[]).map((key) => (
+          {(Object.keys(SORTS) as ShelfSort[]).map((key) => (
             <button key={key} type="button" className="chip" aria-pressed={sort === key} onClick={() => set({ shelfSort: key })}>
               {SORTS[key]}
             </button>
@@ -71,36 +73,40 @@ export function ShelfView() {
         <div className="px-4 pt-3 empty:hidden">
           <ParcelList />
         </div>
-        {shelf.isError && <p className="p-8 text-center text-error">{(shelf.error as Error).message}</p>}
-        {shelf.data && found.length === 0 && <EmptyShelf searching={search !== ''} clear={() => setSearch('')} />}
-        <Grid entries={found} />
+        {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}
+        {found.total === 0 && <EmptyShelf searching={asked !== ''} clear={() => setSearch('')} />}
+        <Grid query={{ search: asked, sort }} tell={setFound} />
       </main>
     </div>
   );
 }
 
-function filterEntries(entries: ShelfEntry[], search: string): ShelfEntry[] {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-  return entries.filter((entry) => {
-    const text = `${entry.name} ${entry.parcelName} ${entry.model} ${entry.format}`.toLowerCase();
-    return words.every((word) => text.includes(word));
+/** Entries of the shelf that were asked for, by their place; pages come as they are scrolled to. */
+function useEntries(
+  query: ShelfQuery,
+  first: number,
+  last: number,
+): { total: number | undefined; at: (index: number) => ShelfEntry | undefined; error: Error | null } {
+  const from = Math.floor(first / PAGE);
+  const pages = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, i) => from + i);
+  const wanted = from === 0 ? pages : [0, ...pages];
+  const results = useQueries({
+    queries: wanted.map((page) => ({ ...shelfQuery({ ...query, offset: page * PAGE, limit: PAGE }), placeholderData: keepPreviousData })),
   });
-}
-
-function sortEntries(entries: ShelfEntry[], sort: Sort): ShelfEntry[] {
-  const weight = ({ severities: { error, warning, note } }: ShelfEntry) => error * 1e6 + warning * 1e3 + note;
-  const orders: Record<Sort, (a: ShelfEntry, b: ShelfEntry) => number> = {
-    changed: (a, b) => b.updatedAt.localeCompare(a.updatedAt),
-    name: (a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }),
-    findings: (a, b) => weight(b) - weight(a),
-    polygons: (a, b) => b.counts.polygons - a.counts.polygons,
+  const loaded = new Map(wanted.map((page, i) => [page, results[i].data]));
+  return {
+    total: results.find(({ data }) => data)?.data?.total,
+    at: (index) => loaded.get(Math.floor(index / PAGE))?.assets[index % PAGE],
+    error: results.find(({ error }) => error)?.error ?? null,
   };
-  return [...entries].sort(orders[sort]);
 }
 
-function Grid({ entries }: { entries: ShelfEntry[] }) {
+function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: number | undefined; error: Error | null }) => void }) {
   const scroller = useRef<HTMLDivElement>(null);
   const [columns, setColumns] = useState(3);
+  const [seen, setSeen] = useState({ first: 0, last: 0 });
+  const { total, at, error } = useEntries(query, seen.first, seen.last);
+  useEffect(() => tell({ total, error }), [tell, total, error]);
   useEffect(() => {
     const element = scroller.current;
     if (!element) return;
@@ -109,26 +115,36 @@ function Grid({ entries }: { entries: ShelfEntry[] }) {
     return () => observer.disconnect();
   }, []);
   const rows = useVirtualizer({
-    count: Math.ceil(entries.length / columns),
+    count: Math.ceil((total ?? 0) / columns),
     getScrollElement: () => scroller.current,
     estimateSize: () => CARD_HEIGHT + 10,
     overscan: 4,
   });
+  const items = rows.getVirtualItems();
+  const first = (items[0]?.index ?? 0) * columns;
+  const last = Math.max(first, Math.min((total ?? 1) - 1, ((items.at(-1)?.index ?? 0) + 1) * columns - 1));
+  useEffect(() => setSeen({ first, last }), [first, last]);
   return (
     <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <ul style={{ height: rows.getTotalSize(), position: 'relative' }} aria-label="Assets">
-        {rows.getVirtualItems().map((row) => (
+        {items.map((row) => (
           <li key={row.key} className="absolute inset-x-0" style={{ top: row.start }}>
             <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
-              {entries.slice(row.index * columns, (row.index + 1) * columns).map((entry) => (
-                <Card key={entry.id} entry={entry} />
-              ))}
+              {Array.from({ length: Math.min(columns, (total ?? 0) - row.index * columns) }, (_, i) => {
+                const entry = at(row.index * columns + i);
+                return entry ? <Card key={entry.id} entry={entry} /> : <Placeholder key={`${row.index} ${i}`} />;
+              })}
             </ul>
           </li>
         ))}
       </ul>
     </div>
   );
+}
+
+/** Where an asset will be once its page is here. */
+function Placeholder() {
+  return <li className="rounded-md border border-[var(--line)] bg-base-100 opacity-50" style={{ height: CARD_HEIGHT }} aria-hidden />;
 }
 
 function Card({ entry }: { entry: ShelfEntry }) {

@@ -1,22 +1,33 @@
 'use client';
 
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import type { FaultRecord, ParcelState } from '@/server/db/schema';
-import type { ShelfEntry } from '@/server/services/assets';
+import type { ShelfEntry, ShelfPage, ShelfQuery } from '@/server/services/shelf';
 import { api } from '@/ui/api';
 
-export type { ShelfEntry };
+export type { ShelfEntry, ShelfPage };
 
 export interface OpenParcel {
   id: string;
   name: string;
   state: ParcelState;
-  progress: number;
-  doing: string;
+  progress: number | null;
+  doing: string | null;
   faults: FaultRecord[];
   createdAt: string;
 }
 
-export function useShelf() {
-  return useQuery({ queryKey: ['shelf'], queryFn: () => api<{ assets: ShelfEntry[]; parcels: OpenParcel[] }>('/api/shelf') });
+/** One page of the shelf. */
+export function shelfQuery(query: ShelfQuery) {
+  const params = new URLSearchParams(Object.entries(query).map(([name, value]) => [name, String(value)]));
+  return { queryKey: ['shelf', query], queryFn: () => api<ShelfPage>(`/api/shelf?${params}`) };
+}
+
+export function useShelf(query: ShelfQuery) {
+  return useQuery({ ...shelfQuery(query), placeholderData: keepPreviousData });
+}
+
+/** Parcels that are being read, failed, or have something left out. */
+export function useOpenParcels() {
+  return useQuery({ queryKey: ['parcels'], queryFn: async () => (await api<{ parcels: OpenParcel[] }>('/api/parcels/open')).parcels });
 }

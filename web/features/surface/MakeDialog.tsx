@@ -33,7 +33,7 @@ export function MakeDialog({ close }: { close: () => void }) {
   const reads = fit[0] && recipe ? readsInWords(fit[0], recipe.reads(fit[0], params), view.state.images) : [];
   const wanted = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
   const preview = useQuery({
-    queryKey: ['preview', view.id, wanted, view.log.length],
+    queryKey: ['preview', view.id, wanted, view.version],
     enabled: fit.length > 0,
     placeholderData: keepPreviousData,
     retry: false,

@@ -35,7 +35,7 @@ export function ShelfDialog({ close }: { close: () => void }) {
   });
   const body = { pattern: wanted, assetId: everywhere ? null : view.id };
   const preview = useQuery({
-    queryKey: ['materials', 'preview', material?.id, body, view.log.length],
+    queryKey: ['materials', 'preview', material?.id, body, view.version],
     enabled: material !== undefined && wanted.trim() !== '',
     queryFn: () => api<ReplaceResult>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: true } }),
   });

@@ -6,6 +6,7 @@ import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
+import type { Address } from '@kinkajou/core/edits/touches';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
@@ -23,6 +24,7 @@ import {
   integer,
   jsonb,
   pgTable,
+  primaryKey,
   real,
   serial,
   text,
@@ -141,14 +143,44 @@ export const assets = pgTable(
     thumbnail: text('thumbnail'),
     /** A picture that a person took is not drawn over. */
     thumbnailTaken: boolean('thumbnail_taken').notNull().default(false),
+    /** What the shelf shows of the source, without reading all of it. */
+    format: text('format').$type<AssetSource['format']>().notNull().generatedAlwaysAs(sql`coalesce(source->>'format', '')`),
+    variant: text('variant').notNull().generatedAlwaysAs(sql`coalesce(source->>'variant', '')`),
+    counts: jsonb('counts').$type<AssetSource['counts']>().notNull().generatedAlwaysAs(sql`coalesce(source->'counts', '{}')`),
+    bounds: jsonb('bounds').$type<AssetSource['bounds']>().generatedAlwaysAs(sql`source->'bounds'`),
     severities: jsonb('severities').$type<SeverityCounts>().notNull(),
+    /** Moved by every change of what the bench shows, undo and redo included. */
+    revision: integer('revision').notNull().default(0),
     cursor: integer('cursor').notNull().default(0),
     lastEdit: text('last_edit').notNull().default(''),
     createdAt: created(),
     updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
   },
-  (table) => [unique().on(table.parcelId, table.model)],
+  (table) => [unique().on(table.parcelId, table.model), index().on(table.updatedAt), index().on(table.name)],
 );
+
+/** What each revision of an asset changed, so that a request that saw an earlier one can tell whether it minds. */
+export const assetChanges = pgTable(
+  'asset_changes',
+  {
+    assetId: uuid('asset_id')
+      .notNull()
+      .references(() => assets.id, { onDelete: 'cascade' }),
+    revision: integer('revision').notNull(),
+    /** The page that asked for it; '' for jobs and scripts. */
+    author: text('author').notNull().default(''),
+    text: text('text').notNull(),
+    touches: jsonb('touches').$type<Address[]>().notNull(),
+    createdAt: created(),
+  },
+  (table) => [primaryKey({ columns: [table.assetId, table.revision] })],
+);
+
+/** Counters of what is known beside the assets; each moves when it changes. */
+export const stamps = pgTable('stamps', {
+  name: text('name').primaryKey(),
+  value: integer('value').notNull().default(0),
+});
 
 export interface EmbeddedRecord {
   path: string;
@@ -173,6 +205,8 @@ export const edits = pgTable(
     text: text('text').notNull(),
     /** The job that added it, so that a job which runs again adds it once. */
     job: uuid('job'),
+    /** The page that added it; '' for jobs and scripts. */
+    author: text('author').notNull().default(''),
     createdAt: created(),
   },
   (table) => [unique().on(table.assetId, table.seq)],

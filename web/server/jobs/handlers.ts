@@ -1,19 +1,19 @@
-import { redrawThumbnail } from '../services/assets.ts';
 import { convertImage } from '../services/conversions.ts';
-import { deliveryEnded, readDelivery } from '../services/deliveries.ts';
-import { lookAtImages } from '../services/facts.ts';
+import { readDelivery } from '../services/deliveries.ts';
 import { runHandoff } from '../services/handoffJob.ts';
+import { lookAtImages } from '../services/lookAtImages.ts';
 import { runMaking } from '../services/makings.ts';
 import { replaceMaterials } from '../services/materials.ts';
 import { parcelEnded, readParcel } from '../services/parcels.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
 import { repairTags } from '../services/tags.ts';
+import { redrawThumbnail } from '../services/thumbnails.ts';
 import type { JobHandlers } from './runJob.ts';
 
 /** What each kind of job does. */
 export const HANDLERS: JobHandlers = {
   'read-parcel': { work: readParcel, ended: parcelEnded },
-  'read-delivery': { work: readDelivery, ended: deliveryEnded },
+  'read-delivery': { work: readDelivery, ended: parcelEnded },
   'look-at-images': { work: lookAtImages },
   'draw-thumbnail': { work: redrawThumbnail },
   'index-root': { work: indexRoot, ended: rootEnded },

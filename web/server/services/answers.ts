@@ -2,8 +2,9 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { answerOf } from '@kinkajou/core/sets/answers';
 import { db } from '../db/client.ts';
 import { setAnswers } from '../db/schema.ts';
-import { type BenchView, currentState } from './assets.ts';
-import { addEdits } from './edits.ts';
+import { currentState } from './assetState.ts';
+import { type Added, addEdits, type Asker } from './edits.ts';
+import { moveKnowledge } from './revisions.ts';
 
 /** A question that was answered on the bench. */
 export interface QuestionAnswer {
@@ -15,7 +16,7 @@ export interface QuestionAnswer {
 }
 
 /** Applies what follows from an answer. Throws `question.gone` where the finding or the choice is there no more. */
-export async function answerQuestion(assetId: string, { finding: key, choice: id, remember }: QuestionAnswer): Promise<BenchView> {
+export async function answerQuestion(assetId: string, { finding: key, choice: id, remember }: QuestionAnswer, asker: Asker = {}): Promise<Added> {
   const { asset, findings, context } = await currentState(assetId);
   const finding = findings.find((other) => other.key === key);
   const choice = finding?.choices?.find((other) => other.id === id);
@@ -25,6 +26,7 @@ export async function answerQuestion(assetId: string, { finding: key, choice: id
   if (remember && set && material) {
     const answer = answerOf(asset.source, material.name, set);
     await db().insert(setAnswers).values({ answer, asset: asset.name }).onConflictDoNothing();
+    await moveKnowledge();
   }
-  return addEdits(assetId, choice.edits);
+  return addEdits(assetId, choice.edits, asker);
 }

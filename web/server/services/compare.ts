@@ -13,7 +13,7 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, handoffs } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { replayedAsset } from './assets.ts';
+import { replayedAsset } from './assetState.ts';
 import { parseSide, type Side } from './side.ts';
 
 /** One way to read an asset, or another asset that is laid beside it; see {@link parseSide}. */

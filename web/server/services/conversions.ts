@@ -9,11 +9,11 @@ import { desc, eq, getTableColumns } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { type ConversionRequest, conversions, jobs } from '../db/schema.ts';
-import { publish } from '../events.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
-import { assetImages, findAsset } from './assets.ts';
+import { assetImages, findAsset } from './assetRow.ts';
+import { touchParcel } from './revisions.ts';
 import { keepImage } from './keepImage.ts';
 
 /** A conversion with how far its job is. */
@@ -55,7 +55,7 @@ export async function convertImage({ id, data: { assetId }, progress }: JobRun<'
   await keepImage(asset.parcelId, path, bytes);
   await enqueue('look-at-images', { parcelId: asset.parcelId });
   await db().update(conversions).set({ path, report }).where(eq(conversions.id, id));
-  await publish({ topic: 'asset', id: assetId });
+  await touchParcel(asset.parcelId, `Converted ${image} to ${to}`);
 }
 
 function convertedPath(image: string, to: string, extension: string): string {

@@ -13,11 +13,16 @@ import { db } from '../db/client.ts';
 import { assets, deliveries, type DeliverySummary, edits, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../jobs/queue.ts';
-import type { JobEnd, JobRun } from '../jobs/runJob.ts';
+import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
-import { type AssetRow, currentState, findAsset, refreshSummary } from './assets.ts';
+import { type AssetRow, findAsset } from './assetRow.ts';
+import { currentState } from './assetState.ts';
 import { knowledgeFor } from './knowledge.ts';
-import { assetRowOf, findParcel, parcelEnded, parcelSource, unpackArchives } from './parcels.ts';
+import { findParcel, parcelSource } from './parcelFiles.ts';
+import { assetRowOf, unpackArchives } from './parcels.ts';
+import { moveRevision } from './revisions.ts';
+import { refreshSeverities } from './shelf.ts';
+import { requestThumbnail } from './thumbnails.ts';
 
 /** A file of a delivery, its content in the blob store. */
 export interface DeliveredFile {
@@ -50,12 +55,6 @@ export async function readDelivery({ data: { parcelId, assetId }, progress }: Jo
   if (!laid) await layOver(assetId, parcelId, parcel.name, await filesOf(parcelId));
   await db().update(parcels).set({ state: 'ready', faults }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
-  await publish({ topic: 'asset', id: assetId });
-}
-
-export async function deliveryEnded({ parcelId, assetId }: { parcelId: string; assetId: string }, end: JobEnd): Promise<void> {
-  await parcelEnded({ parcelId }, end);
-  await publish({ topic: 'asset', id: assetId });
 }
 
 /** Delivers files that are in the blob store already, as a watched folder does. Returns null when nothing is new. */
@@ -76,8 +75,6 @@ export async function deliverFiles(assetId: string, from: string, files: readonl
   } catch (error) {
     await db().delete(parcels).where(eq(parcels.id, parcelId));
     throw error;
-  } finally {
-    await publish({ topic: 'asset', id: assetId });
   }
 }
 
@@ -110,15 +107,18 @@ async function layOver(assetId: string, parcelId: string, from: string, delivere
     findingsAdded: without(titlesOf(after), titlesOf(before.findings)),
     findingsGone: without(titlesOf(before.findings), titlesOf(after)),
   };
-  await db().transaction(async (tx) => {
+  const text = `New delivery: ${from}`;
+  const revision = await db().transaction(async (tx) => {
     await tx
       .update(assets)
-      .set({ ...row, parcelId, model: overlay.model, severities: countSeverities(after) })
+      .set({ ...row, parcelId, model: overlay.model, severities: countSeverities(after), ...changedNow(text) })
       .where(eq(assets.id, assetId));
     await tx.insert(deliveries).values({ assetId, parcelId, previousParcelId: asset.parcelId, previousModel: asset.model, summary });
+    return moveRevision(tx, assetId, { text });
   });
   await enqueue('look-at-images', { parcelId });
-  await refreshSummary(assetId, `New delivery: ${from}`);
+  await requestThumbnail(assetId);
+  await publish({ topic: 'asset', id: assetId, revision });
   return summary;
 }
 
@@ -127,22 +127,23 @@ export async function undoDelivery(assetId: string): Promise<void> {
   const [last] = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(1);
   if (!last) throw new KinkajouError('delivery.none', 'there is no newer delivery to take back');
   const row = await assetRowOf(await parcelSource(last.previousParcelId), last.previousParcelId, last.previousModel);
-  await db().transaction(async (tx) => {
+  const text = `Took back the delivery ${last.summary.from}`;
+  const revision = await db().transaction(async (tx) => {
     await tx
       .update(assets)
-      .set({ ...row, parcelId: last.previousParcelId, model: last.previousModel })
+      .set({ ...row, parcelId: last.previousParcelId, model: last.previousModel, ...changedNow(text) })
       .where(eq(assets.id, assetId));
     await tx.delete(deliveries).where(eq(deliveries.id, last.id));
+    return moveRevision(tx, assetId, { text });
   });
   await db().delete(parcels).where(eq(parcels.id, last.parcelId));
-  await refreshSummary(assetId, `Took back the delivery ${last.summary.from}`);
-  await publish({ topic: 'asset', id: assetId });
+  await refreshSeverities(assetId);
+  await requestThumbnail(assetId);
+  await publish({ topic: 'asset', id: assetId, revision });
 }
 
-/** Deliveries of an asset, newest first. */
-export async function listDeliveries(assetId: string) {
-  const rows = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(50);
-  return rows.map(({ id, summary, createdAt }) => ({ id, summary, at: createdAt.toISOString() }));
+function changedNow(lastEdit: string) {
+  return { lastEdit, updatedAt: new Date() };
 }
 
 function filesOf(parcelId: string): Promise<FileRow[]> {

@@ -2,8 +2,9 @@ import type { Edit } from '@kinkajou/core/asset/asset';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { closeAfterwards, send } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
-import { benchView, listShelf } from './assets.ts';
+import { benchView } from './benchView.ts';
 import { addEdits, moveCursor } from './edits.ts';
+import { shelfPage } from './shelf.ts';
 
 closeAfterwards();
 
@@ -44,8 +45,9 @@ describe('edits of an asset', () => {
 
   it('take the place of what was undone', async () => {
     await moveCursor(id, { to: 0 }).catch(() => undefined);
-    const view = await addEdits(id, [rough(0.9)]);
-    expect(view.log.map(({ undone }) => undone)).toEqual([false]);
+    const { dropped } = await addEdits(id, [rough(0.9)]);
+    expect(dropped).toEqual([rough(0.5), rough(0.6), rough(0.7)]);
+    expect((await benchView(id)).log.map(({ undone }) => undone)).toEqual([false]);
     expect(await roughness()).toBe(0.9);
   });
 
@@ -57,7 +59,7 @@ describe('edits of an asset', () => {
   });
 
   it('change what the shelf tells of the asset', async () => {
-    const [entry] = (await listShelf()).filter((one) => one.id === id);
+    const [entry] = (await shelfPage()).assets.filter((one) => one.id === id);
     expect(entry.lastEdit).toMatch(/roughness/i);
   });
 

@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { parcelFiles, rootFiles, searchRoots, stemOfPath } from '../db/schema.ts';
-import type { AssetRow } from './assets.ts';
+import type { AssetRow } from './assetRow.ts';
 
 /** Most images that are offered from elsewhere. */
 const MOST = 2000;

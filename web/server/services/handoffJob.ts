@@ -11,7 +11,8 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { bakedImages, type HandoffReading, handoffs } from '../db/schema.ts';
 import type { JobRun } from '../jobs/runJob.ts';
-import { currentState, reopenAsset } from './assets.ts';
+import { reopenAsset } from './assetRow.ts';
+import { currentState } from './assetState.ts';
 import { findHandoff } from './handoffs.ts';
 
 /** The job: makes the package, keeps its zip, records the receipt and how the package reads. */

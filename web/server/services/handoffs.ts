@@ -10,7 +10,8 @@ import { db } from '../db/client.ts';
 import { assets, handoffs, jobs } from '../db/schema.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { notFound } from '../respond.ts';
-import { currentState, findAsset } from './assets.ts';
+import { findAsset } from './assetRow.ts';
+import { currentState } from './assetState.ts';
 import { decodeKept } from './decodeKept.ts';
 import { destinationById } from './destinations.ts';
 

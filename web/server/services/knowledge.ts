@@ -7,7 +7,8 @@ import type { SetAnswer } from '@kinkajou/core/sets/answers';
 import { asc, desc, eq, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { houseWords, setAnswers } from '../db/schema.ts';
-import { factsFor } from './facts.ts';
+import { factsFor } from './imageFacts.ts';
+import { moveKnowledge } from './revisions.ts';
 
 /** The latest answers count; older ones are kept for the list in Settings. */
 const MOST_ANSWERS = 5000;
@@ -40,6 +41,7 @@ export async function listWords(): Promise<HouseWord[]> {
 export async function saveWord(word: string, channel: ChannelName): Promise<HouseWord[]> {
   const [plain] = Object.keys(parseHouseWords({ [word]: channel }));
   await db().insert(houseWords).values({ word: plain, channel }).onConflictDoUpdate({ target: houseWords.word, set: { channel } });
+  await moveKnowledge();
   return listWords();
 }
 
@@ -47,6 +49,7 @@ export async function removeWord(word: string): Promise<HouseWord[]> {
   await db()
     .delete(houseWords)
     .where(eq(houseWords.word, houseWord(word)));
+  await moveKnowledge();
   return listWords();
 }
 
@@ -67,5 +70,6 @@ export async function forgetAnswers(id: number | null): Promise<KeptAnswer[]> {
   await db()
     .delete(setAnswers)
     .where(id === null ? sql`true` : eq(setAnswers.id, id));
+  await moveKnowledge();
   return listAnswers();
 }

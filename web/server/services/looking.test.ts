@@ -9,9 +9,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
-import { assetImages, benchView, findAsset } from './assets.ts';
+import { assetImages, findAsset } from './assetRow.ts';
+import { benchView } from './benchView.ts';
 import { addEdits } from './edits.ts';
-import { factsOf } from './facts.ts';
+import { factsOf } from './imageFacts.ts';
 import { checkHealth } from './health.ts';
 import { rememberedIntake } from './intake.ts';
 import { listWords, removeWord, saveWord } from './knowledge.ts';
@@ -70,8 +71,8 @@ describe('a search folder', () => {
       links: [{ image: 'stone_roughness.png', path: first.path, reason: 'by hand' }],
       origin: { from: 'hand', detail: '' },
     };
-    const view = await addEdits(assets.quay, [link]);
-    expect(view.findings.filter(({ code }) => code === 'link.missing')).toEqual([]);
+    await addEdits(assets.quay, [link]);
+    expect((await benchView(assets.quay)).findings.filter(({ code }) => code === 'link.missing')).toEqual([]);
     expect(await blobs.has(sha256(other))).toBe(true);
 
     await rm(join(shelf, 'maps'), { recursive: true });

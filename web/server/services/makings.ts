@@ -14,7 +14,7 @@ import { jobs, type MakingNote, makings } from '../db/schema.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
-import { currentState } from './assets.ts';
+import { currentState } from './assetState.ts';
 import { decodeKept } from './decodeKept.ts';
 import { addEdits } from './edits.ts';
 import { keepImage } from './keepImage.ts';

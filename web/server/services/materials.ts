@@ -10,9 +10,10 @@ import { shelfMaterials } from '../db/schema.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
-import { currentState, listShelf } from './assets.ts';
+import { currentState } from './assetState.ts';
 import { addEdits } from './edits.ts';
 import { keepImage } from './keepImage.ts';
+import { allAssetIds } from './shelf.ts';
 
 export type ShelfMaterial = typeof shelfMaterials.$inferSelect;
 
@@ -83,7 +84,7 @@ async function findKept(id: number): Promise<ShelfMaterial> {
 }
 
 async function idsOf(assetId: string | null): Promise<string[]> {
-  return assetId ? [assetId] : (await listShelf()).map((entry) => entry.id);
+  return assetId ? [assetId] : allAssetIds();
 }
 
 function replaceable(state: AssetState, pattern: string, row: ShelfMaterial): string[] {

@@ -3,8 +3,11 @@ import { parcelZip } from '@kinkajou/demo/harrowQuay';
 import { describe, expect, it } from 'vitest';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
-import { benchView, findAsset, listShelf, removeAsset } from './assets.ts';
-import { addParcelFile, closeParcel, createParcel, findParcel, parcelSource, removeParcel } from './parcels.ts';
+import { findAsset } from './assetRow.ts';
+import { benchView } from './benchView.ts';
+import { findParcel, parcelSource } from './parcelFiles.ts';
+import { addParcelFile, closeParcel, createParcel, removeParcel } from './parcels.ts';
+import { removeAsset, shelfPage } from './shelf.ts';
 
 closeAfterwards();
 
@@ -15,7 +18,7 @@ describe('a parcel', () => {
     const view = await benchView(assets.quay);
     expect(view.state.materials.map(({ name }) => name)).toEqual(['Stone', 'Brass']);
     expect(view.findings.map(({ code }) => code)).toContain('link.missing');
-    const [entry] = (await listShelf()).filter(({ id }) => id === assets.quay);
+    const [entry] = (await shelfPage()).assets.filter(({ id }) => id === assets.quay);
     expect(entry).toMatchObject({ name: 'quay', parcelId: parcel });
   });
 

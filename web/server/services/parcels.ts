@@ -3,14 +3,12 @@ import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
-import { encodePng } from '@kinkajou/core/images/encode';
 import { isImagePath } from '@kinkajou/core/images/probe';
 import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
-import { extensionOf, type FileSource, missingFile, safePath } from '@kinkajou/core/parcel/fileSource';
+import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
-import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { and, count, desc, eq, getTableColumns, ne, or, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
@@ -18,20 +16,14 @@ import { assets, edits, type EmbeddedRecord, type FaultRecord, jobs, parcelFiles
 import { publish } from '../events.ts';
 import { cancelJob, enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';
-import { notFound } from '../respond.ts';
 import { rememberedIntake } from './intake.ts';
-
-export const THUMBNAIL = { width: 480, height: 400 };
+import { findParcel, parcelImages, parcelSource } from './parcelFiles.ts';
+import { moveKnowledge, touchParcel } from './revisions.ts';
+import { drawSource } from './thumbnails.ts';
 
 export async function createParcel(name: string): Promise<string> {
   const [row] = await db().insert(parcels).values({ name }).returning({ id: parcels.id });
   return row.id;
-}
-
-export async function findParcel(id: string) {
-  const [row] = await db().select().from(parcels).where(eq(parcels.id, id));
-  if (!row) throw notFound('parcel');
-  return row;
 }
 
 /** Takes one uploaded file into a parcel that is still open, or a further image into one that was read. */
@@ -50,6 +42,7 @@ export async function addParcelFile(parcelId: string, path: string, modified: Da
     .insert(parcelFiles)
     .values({ parcelId, path: safe, ...row })
     .onConflictDoUpdate({ target: [parcelFiles.parcelId, parcelFiles.path], set: row });
+  if (late) await touchParcel(parcelId, `Added ${safe}`);
   if (header?.info) await enqueue('look-at-images', { parcelId }, { key: parcelId, delaySeconds: 1 });
 }
 
@@ -76,6 +69,7 @@ export async function removeParcel(id: string): Promise<void> {
   const [row] = await db().select({ jobId: parcels.jobId }).from(parcels).where(eq(parcels.id, id));
   if (row?.jobId) await cancelJob(row.jobId);
   await db().delete(parcels).where(eq(parcels.id, id));
+  await moveKnowledge();
   await publish({ topic: 'shelf', id });
 }
 
@@ -88,49 +82,11 @@ export async function dismissFaults(id: string): Promise<void> {
   await publish({ topic: 'parcel', id });
 }
 
-/** Images of a parcel as the core wants them. */
-export async function parcelImages(parcelId: string): Promise<ParcelImage[]> {
-  const rows = await db()
-    .select()
-    .from(parcelFiles)
-    .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')))
-    .orderBy(parcelFiles.path);
-  return rows
-    .filter((row) => row.info || row.fault)
-    .map(({ path, size, sha256, modified, info, fault }) => ({ path, size, sha256, modified: modified?.toISOString() ?? null, info, fault }));
-}
-
-/** The stored files of a parcel as a source for the core. */
-export async function parcelSource(parcelId: string): Promise<FileSource> {
-  const parcel = await findParcel(parcelId);
-  const rows = await db()
-    .select()
-    .from(parcelFiles)
-    .where(and(eq(parcelFiles.parcelId, parcelId), ne(parcelFiles.kind, 'archive')))
-    .orderBy(parcelFiles.path);
-  const hashes = new Map(rows.map((row) => [row.path, row.sha256]));
-  return {
-    name: parcel.name,
-    files: rows.map(({ path, size, modified }) => ({ path, size, modified })),
-    notices: [],
-    async read(path) {
-      const hash = hashes.get(path);
-      if (!hash) throw missingFile(parcel.name, path);
-      return blobs.get(hash);
-    },
-    stream(path) {
-      const hash = hashes.get(path);
-      if (!hash) throw missingFile(parcel.name, path);
-      return blobs.stream(hash) as unknown as AsyncIterable<Uint8Array>;
-    },
-    async close() {},
-  };
-}
-
 /** The job: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept. */
 export async function readParcel({ data: { parcelId }, progress }: JobRun<'read-parcel'>): Promise<void> {
   const reading = new Reading(parcelId, progress);
   await reading.run();
+  await moveKnowledge();
   await publish({ topic: 'parcel', id: parcelId });
   await publish({ topic: 'shelf', id: parcelId });
 }
@@ -229,7 +185,7 @@ class Reading {
 
   private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<void> {
     const { asset, row: described } = await describeModel(source, model, images);
-    const row = { ...described, thumbnail: await keepThumbnail(asset) };
+    const row = { ...described, thumbnail: await drawSource(asset) };
     const [{ id }] = await db()
       .insert(assets)
       .values({ parcelId: this.parcelId, model, ...row })
@@ -267,10 +223,4 @@ async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<Em
   const known = new Set(images.map((image) => image.path));
   const carried = asset.images.filter((image) => !known.has(image.path));
   return Promise.all(carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })));
-}
-
-/** Draws the asset as its source stands; later edits draw it again. */
-async function keepThumbnail(asset: OpenAsset): Promise<string | null> {
-  const picture = await drawThumbnail(asset.document, initialState(asset.source), asset.read, THUMBNAIL.width, THUMBNAIL.height);
-  return picture ? blobs.put(await encodePng(picture)) : null;
 }

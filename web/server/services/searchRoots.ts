@@ -16,6 +16,7 @@ import { enqueue } from '../jobs/queue.ts';
 import type { JobEnd, JobRun } from '../jobs/runJob.ts';
 import { log } from '../log.ts';
 import { notFound } from '../respond.ts';
+import { moveKnowledge } from './revisions.ts';
 
 export interface SearchRoot {
   id: number;
@@ -85,6 +86,7 @@ export async function reindexRoot(id: number): Promise<void> {
 
 export async function removeRoot(id: number): Promise<void> {
   await db().delete(searchRoots).where(eq(searchRoots.id, id));
+  await moveKnowledge();
   await publish({ topic: 'settings', id: 'roots' });
 }
 
@@ -123,6 +125,7 @@ export async function indexRoot({ data: { rootId: id }, progress }: JobRun<'inde
     await set({ message: `reading ${done} of ${total} images` });
   });
   await set({ state: 'ready', message: '', indexedAt: new Date() });
+  await moveKnowledge();
   await publish({ topic: 'shelf', id: 'roots' });
 }
 

@@ -1,8 +1,9 @@
 import { type TagRepair, tagChanges, tagEdits } from '@kinkajou/core/asset/repairTags';
 import { enqueue } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
-import { currentState, listShelf } from './assets.ts';
+import { currentState } from './assetState.ts';
 import { addEdits } from './edits.ts';
+import { allAssetIds } from './shelf.ts';
 
 export interface TagResult {
   assets: { id: string; name: string; changes: number }[];
@@ -33,7 +34,7 @@ async function overAssets(
   progress: (share: number, doing: string) => void,
 ): Promise<TagResult> {
   const result: TagResult = { assets: [], changes: 0 };
-  const ids = given ?? (await listShelf()).map((entry) => entry.id);
+  const ids = given ?? (await allAssetIds());
   for (const [i, id] of ids.entries()) {
     const { asset, images, state, context } = await currentState(id);
     progress(i / ids.length, `tagging ${asset.name}`);

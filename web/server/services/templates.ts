@@ -4,7 +4,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { asc, eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { slotTemplates } from '../db/schema.ts';
-import { currentState } from './assets.ts';
+import { currentState } from './assetState.ts';
 
 export interface StoredTemplate {
   id: number;

@@ -11,9 +11,9 @@ import type pg from 'pg';
 import { blobs } from '../blobs.ts';
 import { db, pool } from '../db/client.ts';
 import { watchedFolders } from '../db/schema.ts';
-import { publish } from '../events.ts';
 import { log } from '../log.ts';
-import { findAsset } from './assets.ts';
+import { findAsset } from './assetRow.ts';
+import { touchAsset } from './revisions.ts';
 import { type DeliveredFile, deliverFiles } from './deliveries.ts';
 import { allowedFolder, refreshRoots } from './searchRoots.ts';
 
@@ -35,12 +35,12 @@ export async function watchFolder(assetId: string, path: string): Promise<void> 
     .insert(watchedFolders)
     .values({ assetId, ...row })
     .onConflictDoUpdate({ target: watchedFolders.assetId, set: row });
-  await publish({ topic: 'asset', id: assetId });
+  await touchAsset(assetId, `Watching ${row.path}`);
 }
 
 export async function unwatchFolder(assetId: string): Promise<void> {
   await db().delete(watchedFolders).where(eq(watchedFolders.assetId, assetId));
-  await publish({ topic: 'asset', id: assetId });
+  await touchAsset(assetId, 'Watching no folder');
 }
 
 /** Keeps watch over the folders in the database, and the index of search folders fresh, until stopped. */
@@ -148,7 +148,7 @@ class Keeper {
     }
     try {
       await db().update(watchedFolders).set({ message, seenAt: new Date() }).where(eq(watchedFolders.assetId, assetId));
-      await publish({ topic: 'asset', id: assetId });
+      await touchAsset(assetId, 'The watched folder was read');
     } catch (error) {
       log.warn({ err: error }, 'watched folder');
     }

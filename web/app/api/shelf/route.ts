@@ -1,9 +1,23 @@
-import { respond } from '@/server/respond';
-import { listShelf } from '@/server/services/assets';
+import Joi from 'joi';
+import { check, respond } from '@/server/respond';
 import { listOpenParcels } from '@/server/services/parcels';
+import { SHELF_SORTS, type ShelfQuery, shelfPage } from '@/server/services/shelf';
 
 export const dynamic = 'force-dynamic';
 
-export async function GET() {
-  return respond(async () => ({ assets: await listShelf(), parcels: await listOpenParcels() }));
+const schema = Joi.object({
+  search: Joi.string().allow('').max(400),
+  sort: Joi.string().valid(...SHELF_SORTS),
+  parcel: Joi.string().uuid(),
+  offset: Joi.number().integer().min(0),
+  limit: Joi.number().integer().min(1).max(10_000),
+});
+
+/** A page of the shelf, and the parcels that are not simply done. */
+export async function GET(request: Request) {
+  return respond(async () => {
+    const query = check<ShelfQuery>(schema, Object.fromEntries(new URL(request.url).searchParams));
+    const [page, parcels] = await Promise.all([shelfPage(query), listOpenParcels()]);
+    return { ...page, parcels };
+  });
 }

@@ -1,9 +1,11 @@
 import { type RouteParams, uuidParam } from '@/server/params';
 import { checkOrigin, respond } from '@/server/respond';
-import { benchView, removeAsset } from '@/server/services/assets';
+import { benchView } from '@/server/services/benchView';
+import { removeAsset } from '@/server/services/shelf';
 
 export const dynamic = 'force-dynamic';
 
+/** The asset with its state, findings and edit log, as scripts read it. */
 export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => benchView(await uuidParam(context)));
 }

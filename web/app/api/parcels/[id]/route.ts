@@ -1,6 +1,7 @@
 import { checkOrigin, respond } from '@/server/respond';
 import { type RouteParams, uuidParam } from '@/server/params';
-import { findParcel, removeParcel } from '@/server/services/parcels';
+import { findParcel } from '@/server/services/parcelFiles';
+import { removeParcel } from '@/server/services/parcels';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
-import { benchView } from '@/server/services/assets';
+import { benchView } from '@/server/services/benchView';
 import { closeDelivery, undoDelivery } from '@/server/services/deliveries';
 
 const schema = Joi.object({ parcelId: Joi.string().uuid().required() });

@@ -1,7 +1,7 @@
 import { KinkajouError } from '@kinkajou/core/errors';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { checkOrigin, respond } from '@/server/respond';
-import { takeThumbnail } from '@/server/services/assets';
+import { takeThumbnail } from '@/server/services/thumbnails';
 
 const MOST_BYTES = 8 << 20;
 
