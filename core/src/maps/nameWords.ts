@@ -17,7 +17,7 @@ const SIDES = new Set('64 128 256 512 768 1024 1536 2048 3072 4096 6144 8192 163
 const BOUNDED = '(?<![\\p{L}\\p{N}])';
 const BOUNDED_END = '(?![\\p{L}\\p{N}])';
 const MARKS = new RegExp(
-  `${BOUNDED}(\\d{1,2}k|\\d{3,5}x\\d{3,5}|v\\d{1,4}|u\\d+[_-]?v\\d+|\\d{1,2}bit)${BOUNDED_END}|\\(\\d+\\)|<udim>|<uvtile>|%\\(udim\\)d`,
+  `${BOUNDED}(\\d{1,2}k|\\d{3,5}x\\d{3,5}|v\\d{1,4}|u\\d+[ _-]?v\\d+|\\d{1,2}bit)${BOUNDED_END}|\\(\\d+\\)|<udim>|<uvtile>|%\\(udim\\)d`,
   'giu',
 );
 const NUMBER = new RegExp(`${BOUNDED}\\d{2,5}${BOUNDED_END}`, 'gu');

@@ -1,0 +1,96 @@
+import { describe, expect, it } from 'vitest';
+import { classifyNames } from './classifyName.ts';
+import { splitNames } from './nameWords.ts';
+
+describe('names as words and marks', () => {
+  it.each<[string, string[], string[]]>([
+    ['t/Hull_BaseColor_4k.png', ['hull', 'base', 'color'], ['4k']],
+    ['t/hull_0512.png', ['hull'], ['0512']],
+    ['t/hull_5120.png', ['hull', '5120'], []],
+    ['t/hull_v02_copy.png', ['hull'], ['v02', 'copy']],
+    ['t/hull (2).png', ['hull'], ['(2)']],
+    ['t/hull.1001.exr', ['hull'], ['1001']],
+    ['t/1001_hull.exr', ['hull'], ['1001']],
+    ['t/hull.<UDIM>.exr', ['hull'], ['<udim>']],
+    ['t/hull_u1_v2.exr', ['hull'], ['u1 v2']],
+    ['t/HullColor2K.png', ['hull', 'color'], ['2k']],
+    ['t/hull_sRGB.png', ['hull'], ['srgb']],
+    ['t/hull_1024x512.png', ['hull'], ['1024x512']],
+    ['t/hull_16bit_linear.tif', ['hull'], ['16bit', 'linear']],
+    // A mark that is the whole name is its name.
+    ['t/copy.png', ['copy'], []],
+    ['t/crate_07.png', ['crate', '07'], []],
+  ])('%s', (path, words, marks) => {
+    const [found] = splitNames([path]);
+    expect([...found.words]).toEqual(words);
+    expect([...found.marks]).toEqual(marks);
+  });
+
+  it('that differ in numbers which count parts keep them', () => {
+    expect(splitNames(['part_511.png', 'part_512.png']).map(({ words }) => words)).toEqual([
+      ['part', '511'],
+      ['part', '512'],
+    ]);
+    expect(splitNames(['part_256.png', 'part_512.png']).map(({ words }) => words)).toEqual([['part'], ['part']]);
+    expect(splitNames(['hull_511.png', 'part_512.png'])[1].words).toEqual(['part']);
+  });
+});
+
+describe('words of names', () => {
+  const read = (...names: string[]) =>
+    classifyNames(names).map(({ set, readings, confidence, helper }) => [
+      set,
+      readings
+        .map(({ component, channel, invert, normalY }) => `${component} ${channel}${invert ? ' inverted' : ''}${normalY ? ` ${normalY}` : ''}`)
+        .join(', '),
+      confidence,
+      helper,
+    ]);
+
+  it.each<[string, string, string, number]>([
+    ['hull_basecolor', 'hull', 'rgb baseColor', 0.95],
+    ['hull base color', 'hull', 'rgb baseColor', 0.95],
+    ['hull_roughness', 'hull', 'r roughness', 0.95],
+    ['hullroughness', 'hull', 'r roughness', 0.8],
+    ['roughnesshull', 'hull', 'r roughness', 0.8],
+    ['hull_normal_opengl', 'hull', 'rgb normal Y+', 0.95],
+    ['hull_normal_dx', 'hull', 'rgb normal Y-', 0.95],
+    ['hull_metallic_roughness', 'hull', 'g roughness, b metalness', 0.95],
+    ['hull_metallic_glossiness', 'hull', 'r metalness, a glossiness', 0.95],
+    ['hull_normal_height', 'hull', 'rgb normal, a height', 0.95],
+    ['hull_basecolor_opacity', 'hull', 'rgb baseColor, a opacity', 0.95],
+    ['hull_occlusion_roughness_metallic', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_orm', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_height_roughness', 'hull', 'r height, g roughness', 0.5],
+  ])('%s', (name, set, readings, confidence) => {
+    expect(read(`t/${name}.png`)).toEqual([[set, readings, confidence, false]]);
+  });
+
+  it('that are helpers feed no channel', () => {
+    for (const name of ['hull_world_normal', 'hull_normal_os', 'hull_curvature', 'hull_position', 'hull_thumbnail']) {
+      const [[set, readings, , helper]] = read(`${name}.png`);
+      expect([name, set, readings, helper]).toEqual([name, 'hull', '', true]);
+    }
+  });
+
+  it('in pairs of letters need siblings, letters alone the letters beside them', () => {
+    expect(read('hull_mr.png')[0]).toEqual(['hull mr', '', 0, false]);
+    expect(read('hull_mr.png', 'hull_basecolor.png')[0][1]).toBe('g roughness, b metalness');
+    expect(read('hull_m.png', 'hull_r.png', 'hull_n.png').map(([, readings]) => readings)).toEqual(['r metalness', 'r roughness', 'rgb normal']);
+    expect(read('hull_d.png', 'hull_n.png', 'hull_s.png').map(([, readings]) => readings)).toEqual(['rgb baseColor', 'rgb normal', 'rgb specularColor']);
+    expect(read('hull_b.png', 'hull_d.png')[0][1]).toBe('r bump');
+    expect(read('hull_c.png', 'hull_d.png')[1][1]).toBe('r height');
+  });
+
+  it('take house words first', () => {
+    const [found] = classifyNames(['hull_glim.png'], { house: { glim: 'emission' } });
+    expect(found.readings).toEqual([{ channel: 'emission', component: 'rgb', invert: false, normalY: null }]);
+    expect(found.telling).toBe('glim');
+  });
+
+  it('tell the set apart from words that only say that it is an image', () => {
+    expect(read('hull_roughness_map.png')[0][0]).toBe('hull');
+    expect(read('tex_hull_roughness.png')[0][0]).toBe('hull');
+    expect(read('hull_mast_roughness.png')[0][0]).toBe('hull mast');
+  });
+});
