@@ -396,7 +396,24 @@ class TextReader extends UsdaWords {
     if (this.peek() === '=') this.at += 1;
     while (/^[A-Za-z]/.test(this.peek()) && !/^(None|true|false)/.test(this.text.slice(this.at, this.at + 5))) this.word();
     if (this.peek() === '=') this.at += 1;
-    if (/["'@<[({\d.+-]/.test(this.peek()) || this.text.startsWith('None', this.at)) this.value();
+    if (this.peek() === '{') this.skipBlock();
+    else if (/["'@<[(\d.+-]/.test(this.peek()) || this.text.startsWith('None', this.at)) this.value();
+  }
+
+  /** Passes over what stands between braces, whatever it is, texts and asset paths as a whole. */
+  private skipBlock(): void {
+    let depth = 0;
+    do {
+      const next = this.peek();
+      if (next === '') throw this.fault('the file ends inside braces');
+      if (next === '"' || next === "'") this.quoted();
+      else if (next === '@') this.asset();
+      else {
+        if (next === '{') depth += 1;
+        if (next === '}') depth -= 1;
+        this.at += 1;
+      }
+    } while (depth > 0);
   }
 }
 

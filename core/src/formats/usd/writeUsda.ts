@@ -89,7 +89,7 @@ function metadataLines(metadata: Record<string, UsdValue>, indent: string): stri
     if (value === undefined) continue;
     if (isListOp(value)) lines.push(...listOpLines(name, value, indent));
     else if (LIST_OPS.has(name)) lines.push(`${indent}${name} = ${itemsText(name, value as (string | UsdReference)[])}`);
-    else if (name === 'subLayers' && Array.isArray(value)) lines.push(`${indent}subLayers = [${(value as string[]).map((path) => `@${path}@`).join(', ')}]`);
+    else if (name === 'subLayers' && Array.isArray(value)) lines.push(`${indent}subLayers = [${(value as string[]).map(assetText).join(', ')}]`);
     else if (name === 'comment') lines.push(`${indent}${quote(String(value))}`);
     else lines.push(`${indent}${name} = ${anyText(value, indent)}`);
   }
@@ -107,7 +107,7 @@ function listOpLines(name: string, op: ListOp, indent: string): string[] {
 
 function itemsText(name: string, items: (string | number | UsdReference)[]): string {
   const texts = items.map((item) => {
-    if (typeof item === 'object') return `${item.asset === '' ? '' : `@${item.asset}@`}${item.prim === '' ? '' : `<${item.prim}>`}`;
+    if (typeof item === 'object') return `${item.asset === '' ? '' : assetText(item.asset)}${item.prim === '' ? '' : `<${item.prim}>`}`;
     return PATH_LISTS.has(name) ? `<${item}>` : typeof item === 'string' ? quote(item) : String(item);
   });
   return texts.length === 1 && (name === 'references' || name === 'payload') ? texts[0] : `[${texts.join(', ')}]`;
@@ -115,7 +115,7 @@ function itemsText(name: string, items: (string | number | UsdReference)[]): str
 
 /** A value whose type is told by its own kind: metadata. */
 function anyText(value: UsdValue, indent: string): string {
-  if (value instanceof AssetPath) return `@${value.path}@`;
+  if (value instanceof AssetPath) return assetText(value.path);
   if (value instanceof UsdPath) return `<${value.path}>`;
   if (typeof value === 'object' && value !== null && !Array.isArray(value) && !ArrayBuffer.isView(value)) {
     const entries = Object.entries(value as Record<string, UsdValue>).map(
@@ -145,8 +145,8 @@ function valueText(value: UsdValue, width: number, single: boolean, array: boole
   if (typeof value === 'number') return numberText(value, single);
   if (typeof value === 'boolean') return value ? 'true' : 'false';
   if (typeof value === 'bigint') return value.toString();
-  if (value instanceof AssetPath) return `@${value.path}@`;
-  if (Array.isArray(value)) return `[${value.map((item) => (item instanceof AssetPath ? `@${item.path}@` : quote(String(item)))).join(', ')}]`;
+  if (value instanceof AssetPath) return assetText(value.path);
+  if (Array.isArray(value)) return `[${value.map((item) => (item instanceof AssetPath ? assetText(item.path) : quote(String(item)))).join(', ')}]`;
   if (!ArrayBuffer.isView(value)) return 'None';
   const numbers = value as NumberArray;
   if (!array) return numbers.length === 16 || (width === 16 && numbers.length === 16) ? matrixText(numbers, 0, 4) : tuple(numbers, 0, numbers.length, single);
@@ -175,6 +175,11 @@ function numberText(value: number, single: boolean): string {
   if (Number.isInteger(value)) return Object.is(value, -0) ? '0' : String(value).replace('e+', 'e');
   if (!Number.isFinite(value)) return Number.isNaN(value) ? 'nan' : value > 0 ? 'inf' : '-inf';
   return (single ? String(Number(value.toPrecision(9))) : String(value)).replace('e+', 'e');
+}
+
+/** A path between signs; one that holds the sign itself between three of them. */
+function assetText(path: string): string {
+  return path.includes('@') ? `@@@${path.replaceAll('@@@', '\\@@@')}@@@` : `@${path}@`;
 }
 
 function quote(text: string): string {
