@@ -97,7 +97,7 @@ test('a search folder holds what the parcel lacks; linked, it becomes part of th
   await expect(candidate).toContainText('same name', { timeout: 30_000 });
   await candidate.click();
   await expect(page.locator('[data-link="berth_01_basecolor.png"]')).toHaveAttribute('data-status', 'found');
-  expect(await contentOf(request, id, /basecolor/)).toBe(sha256(bytes));
+  await expect.poll(() => contentOf(request, id, /basecolor/)).toBe(sha256(bytes));
 
   await page.goto('/settings');
   await page.getByRole('button', { name: /^Remove/ }).click();

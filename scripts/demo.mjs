@@ -1,3 +1,4 @@
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { freePort, ROOT, run, say } from './lib/run.mjs';
@@ -30,6 +31,7 @@ try {
   const port = process.env.PORT ? Number(process.env.PORT) : await freePort(PREFERRED_PORT);
   const application = await startApplication({ databaseUrl: database.url, dataFolder, port, onEnd });
   stops.push(application.stop);
+  await writeFile(join(dataFolder, 'address'), application.address);
   await run(process.execPath, ['--import', 'tsx', join(ROOT, 'demo/src/seed.ts'), application.address, dataFolder]);
   say(`\nKinkajou is ready at ${application.address}\nCtrl-C stops it.`);
 } catch (error) {

@@ -6,13 +6,14 @@ import { freePort, ROOT, run, say } from './lib/run.mjs';
 
 /**
  * `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build.
- * `npm test -- lint browser` runs only the parts named: types, lint, unit, browser.
+ * `npm test -- lint browser` runs only the parts named: types, lint (style, imports, unused code), unit, browser.
  */
 const only = process.argv.slice(2);
 await ensureDebianPackages({ testTools: true });
 await ensureNpmPackages();
 const { startPostgres } = await import('./lib/postgres.mjs');
 const { ensureBuild, migrate, startApplication } = await import('./lib/application.mjs');
+const { checks } = await import('./lib/checks.mjs');
 
 const dataFolder = join(ROOT, '.data', 'test');
 // Search folders and watched folders of the browser tests lie among the temporary files.
@@ -22,8 +23,7 @@ const stops = [];
 await rm(dataFolder, { recursive: true, force: true });
 await mkdir(dataFolder, { recursive: true });
 try {
-  await step('types', checkTypes, true);
-  await step('lint', () => run(join(ROOT, 'node_modules/.bin/biome'), ['check', '.', '--max-diagnostics=40'], { quiet: true }), true);
+  for (const name of ['types', 'lint']) await step(name, () => check(name), true);
   await step('unit tests', unitTests);
   await step('browser tests', browserTests);
 } finally {
@@ -32,12 +32,10 @@ try {
 say(`${tally.passed} passed, ${tally.failed} failed`);
 process.exit(tally.failed > 0 ? 1 : 0);
 
-/** The workspaces' types, two at a time. */
-async function checkTypes() {
-  const check = async (workspaces) => {
-    for (const workspace of workspaces) await run(join(ROOT, 'node_modules/.bin/tsc'), ['-p', workspace], { quiet: true });
-  };
-  await Promise.all([check(['core', 'cli', 'bench']), check(['web', 'demo', 'e2e'])]);
+/** The checks that need no test, in two parts as they always were. */
+async function check(part) {
+  const failed = await checks(part === 'types' ? ['types of core', 'types of web'] : ['style', 'imports', 'unused']);
+  if (failed.length > 0) throw new Error(failed.map(({ name, output }) => `${name}:\n${output}`).join('\n'));
 }
 
 /** Runs one part; a part that breaks before it can count its own tests counts as one failure. */

@@ -1,13 +1,13 @@
 /** How the plate's material is written in its source. */
-export const WRITTEN = ['metalRough', 'specGloss', 'classic', 'classicMetal'] as const;
-export type Written = (typeof WRITTEN)[number];
+const WRITTEN = ['metalRough', 'specGloss', 'classic', 'classicMetal'] as const;
+type Written = (typeof WRITTEN)[number];
 /** Where its numbers come from; `both` multiplies images by values. */
-export const VALUES = ['map', 'value', 'both'] as const;
-export type Values = (typeof VALUES)[number];
-export const CLEAR = ['opaque', 'mask', 'blend', 'glass'] as const;
-export type Clear = (typeof CLEAR)[number];
-export const PLATE_FORMATS = ['gltf', 'usd', 'obj', 'fbx'] as const;
-export type PlateFormat = (typeof PLATE_FORMATS)[number];
+const VALUES = ['map', 'value', 'both'] as const;
+type Values = (typeof VALUES)[number];
+const CLEAR = ['opaque', 'mask', 'blend', 'glass'] as const;
+type Clear = (typeof CLEAR)[number];
+const PLATE_FORMATS = ['gltf', 'usd', 'obj', 'fbx'] as const;
+type PlateFormat = (typeof PLATE_FORMATS)[number];
 
 /** One way to write a plate. */
 export interface Plate {
@@ -28,7 +28,7 @@ export interface Cell extends Plate {
 }
 
 /** Every built-in destination in every format it has words for. */
-export const GOALS: readonly Goal[] = [
+const GOALS: readonly Goal[] = [
   { destination: 'web-gltf', variant: 'glb' },
   { destination: 'compositor-usd', variant: 'usda' },
   { destination: 'render-film', variant: 'usda' },
@@ -45,7 +45,7 @@ export const GOALS: readonly Goal[] = [
 ];
 
 /** Every plate that its format has words for: only OBJ and FBX know classic materials, and a cut-out needs an image. */
-export function allPlates(): Plate[] {
+function allPlates(): Plate[] {
   return PLATE_FORMATS.flatMap((format) =>
     WRITTEN.filter((written) => !written.startsWith('classic') || format === 'obj' || format === 'fbx').flatMap((written) =>
       VALUES.flatMap((values) => CLEAR.filter((clear) => clear !== 'mask' || values !== 'value').map((clear) => ({ format, written, values, clear }))),

@@ -3,13 +3,6 @@ import type { Cell, Plate } from './cells.ts';
 
 export type Rgb = [number, number, number];
 
-/** One stripe of the plate in linear Rec.709: what is written, in the words of whichever model it is written in. */
-export interface Stripe {
-  metalRough: { base: Rgb; metalness: number; roughness: number };
-  specGloss: { diffuse: Rgb; specular: Rgb; glossiness: number };
-  opacity: number;
-}
-
 /** Stored 8-bit codes of the four stripes, left to right: paint, paint, gold, gold. */
 export const CODES = {
   paint: [188, 92, 64],

@@ -3,7 +3,7 @@ import type { Plate } from './cells.ts';
 import { CLASSIC_EXPONENT, CLEAR_VALUE, CODES, FACTORS, GOLD, type Rgb, transmits } from './truth.ts';
 
 /** What a plate's material says, whatever its format: images by channel, and values. */
-export interface PlateMaterial {
+interface PlateMaterial {
   images: Partial<Record<PlateChannel, string>>;
   base: Rgb;
   specular: Rgb;
@@ -13,7 +13,7 @@ export interface PlateMaterial {
   opacity: number;
 }
 
-export type PlateChannel = 'base' | 'specular' | 'metalness' | 'roughness' | 'glossiness' | 'opacity' | 'metalRoughness' | 'specularGlossiness';
+type PlateChannel = 'base' | 'specular' | 'metalness' | 'roughness' | 'glossiness' | 'opacity' | 'metalRoughness' | 'specularGlossiness';
 
 const SIDE = 16;
 const CLASSIC_HIGHLIGHT: Rgb = [0.5, 0.5, 0.5];

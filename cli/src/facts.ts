@@ -1,4 +1,4 @@
-import type { PaintedModel } from '@kinkajou/core/sets/imageSets';
+import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
 import { type AssetState, type Edit, initialState } from '@kinkajou/core/asset/asset';
 import { collectFacts } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';

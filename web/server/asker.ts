@@ -4,9 +4,7 @@ import { benchAnswer, benchView } from './services/benchView.ts';
 import type { Asker } from './services/edits.ts';
 import { revisionOf } from './services/revisions.ts';
 import type { BenchAnswer, BenchView } from './wire/bench.ts';
-
-/** The header by which a page names itself, so that its undo takes back its own. */
-export const PAGE_HEADER = 'x-kinkajou-page';
+import { PAGE_HEADER } from './wire/page.ts';
 
 /** What a request says of the version that its page has seen. */
 export const versionField = Joi.string().pattern(/^\d{1,9}\.\d{1,9}$/);

@@ -23,7 +23,7 @@ export interface BlobStore {
 }
 
 /** A folder as blob store: `blobs/ab/cd/abcd...`. Files appear whole, by renaming. */
-export function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
+function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
   const pathOf = (hash: string) => join(root, hash.slice(0, 2), hash.slice(2, 4), hash);
   const incoming = join(root, 'incoming');
   const has = (hash: string) =>

@@ -1,3 +1,5 @@
+import { PAGE_HEADER } from '@/server/wire/page';
+
 /** An error that the server explained. */
 export class ApiError extends Error {
   constructor(
@@ -9,8 +11,6 @@ export class ApiError extends Error {
   }
 }
 
-/** The header by which a page names itself, so that its undo takes back its own edits and not those of others. */
-const PAGE_HEADER = 'x-kinkajou-page';
 const PAGE_KEY = 'kinkajou-page';
 
 /** A name for this browser, kept in it; '' where nothing can be kept. */

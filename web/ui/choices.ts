@@ -37,7 +37,7 @@ export interface Choices {
 export const COMPARE_WAYS = ['wipe', 'beside', 'blink', 'difference'] as const;
 export type CompareWay = (typeof COMPARE_WAYS)[number];
 
-export interface CompareChoices {
+interface CompareChoices {
   a: string;
   /** Empty takes the newest handoff, or a careless reader where there is none. */
   b: string;
@@ -50,7 +50,7 @@ export interface CompareChoices {
   limit: number;
 }
 
-export interface ViewChoices {
+interface ViewChoices {
   size: 'side' | 'full' | 'folded';
   mode: ViewMode;
   /** UV set that the grid and the texel density are shown of, by its place. */

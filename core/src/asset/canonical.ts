@@ -2,6 +2,7 @@ import { fileName } from '../parcel/fileSource.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
 import { type AssetState, type CanonicalMaterial, findImage, type ParcelImage } from './asset.ts';
 import { matchesPattern } from './templates.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 
 /** An image that a canonical material brings along. */
 export interface CanonicalImage {
@@ -36,7 +37,7 @@ export function keepMaterial(material: Material, state: AssetState, images: read
 /** The kept material with its images at the paths that they have in an asset's parcel. */
 export function placeMaterial({ material }: KeptMaterial, pathOf: (name: string) => string): CanonicalMaterial {
   const channels = Object.fromEntries(
-    Object.entries(material.channels).map(([channel, { value, map }]) => [channel, { value, map: map && { ...map, image: `parcel:${pathOf(map.image)}` } }]),
+    Object.entries(material.channels).map(([channel, { value, map }]) => [channel, { value, map: map && { ...map, image: pickedKey(pathOf(map.image)) } }]),
   );
   return { ...material, channels };
 }

@@ -13,6 +13,7 @@ import { cleanName } from '../parcel/names.ts';
 import { type ChannelName, createMapUse, type Material, type Provenance } from '../scene/material.ts';
 import { type AssetState, type Edit, findImage, findMaterial, type PastedSlot } from './asset.ts';
 import { MADE_FOLDER } from './madeFiles.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 
 export type PasteEdit = Extract<Edit, { kind: 'pasteSlots' }>;
 
@@ -207,9 +208,9 @@ function editOf(material: string, request: MakeRequest, result: RecipeResult, fi
     const from = map === 'made' ? channel : map.made;
     const image = result.images.find((one) => one.channel === from) as MadeImage;
     const file = files.find((one) => one.channel === from) as MadeFile;
-    if (map !== 'made') return { material, channel, content: { value, map: { ...map.use, image: `parcel:${file.path}` } } };
+    if (map !== 'made') return { material, channel, content: { value, map: { ...map.use, image: pickedKey(file.path) } } };
     const { uvSet, transform, wrap } = image.like;
-    const use = createMapUse(`parcel:${file.path}`, channel, { space: image.space, uvSet, transform, wrap, normalY: image.normalY ?? 'Y+' });
+    const use = createMapUse(pickedKey(file.path), channel, { space: image.space, uvSet, transform, wrap, normalY: image.normalY ?? 'Y+' });
     return { material, channel, content: { value, map: use } };
   });
   const { workflow, exponent = null } = result;
@@ -222,7 +223,7 @@ function averaged(all: readonly Figure[][]): Figure[] {
   const [first = []] = all;
   return first.map((figure, i) => {
     const values = all.map((figures) => figures[i].value);
-    const value = figure.title.startsWith('largest') ? Math.max(...values) : values.reduce((sum, one) => sum + one, 0) / values.length;
+    const value = figure.over === 'most' ? Math.max(...values) : values.reduce((sum, one) => sum + one, 0) / values.length;
     return { ...figure, value };
   });
 }

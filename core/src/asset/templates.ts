@@ -6,6 +6,7 @@ import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts
 import { splitWords } from '../scene/channelWords.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
 import { type AssetState, type Edit, findImage, type PastedSlot } from './asset.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 
 /** One slot of a template: how an image is read, and how the image is called, with the set's words left open. */
 export interface TemplateSlot {
@@ -157,7 +158,7 @@ function likeness(name: string, { set, folder }: MapGroup): number {
 
 /** The key under which the asset knows a file, or the one that it will get. */
 export function imageKey(path: string, state: AssetState): string {
-  return state.images.find((image) => image.resolved === path)?.key ?? `parcel:${path}`;
+  return state.images.find((image) => image.resolved === path)?.key ?? pickedKey(path);
 }
 
 /** A name pattern with `*` and `?`, case aside; an empty one matches everything. */

@@ -3,6 +3,7 @@ import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress, WorkflowChan
 import { resolution } from '../asset/resolution.ts';
 import { groupTiles } from '../links/tiles.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 
 export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
 
@@ -42,17 +43,14 @@ export function ensureChannel(material: Material, { channel }: SlotAddress, edit
   return material.channels[channel];
 }
 
-/** Prefix of image keys that a person or rule picked from the parcel, rather than the model having written them. */
-const PICKED = 'parcel:';
-
 /** The key of a parcel image in the state, which is made to know it first; null where the parcel has no such file. */
 export function pickImage(draft: Draft<AssetState>, path: string, images: readonly ParcelImage[]): string | null {
   const known = draft.images.find((entry) => entry.resolved === path);
   if (known) return known.key;
   if (!images.some((image) => image.path === path)) return null;
   const tileSets = () => groupTiles(images.map((file) => file.path));
-  draft.images.push({ key: PICKED + path, written: path, relative: null, ...resolution(path, 'picked from the parcel', { tileSets }) });
-  return PICKED + path;
+  draft.images.push({ key: pickedKey(path), written: path, relative: null, ...resolution(path, 'picked from the parcel', { tileSets }) });
+  return pickedKey(path);
 }
 
 /** `Hull, roughness` or `3 slots`. */

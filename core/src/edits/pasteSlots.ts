@@ -1,4 +1,5 @@
 import { changeWorkflows, type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
+import { pickedPath } from '../scene/pickedImage.ts';
 
 /** Puts copied contents into slots: image, reading and value. An opacity map makes an opaque material blend; materials may change their shading model. */
 export const pasteSlots: EditDefinition<'pasteSlots'> = {
@@ -11,7 +12,7 @@ export const pasteSlots: EditDefinition<'pasteSlots'> = {
       }
       const { map, value } = content;
       const known = map && draft.images.some((entry) => entry.key === map.image);
-      const image = map && (known ? map.image : pickImage(draft, map.image.replace(/^parcel:/, ''), images));
+      const image = map && (known ? map.image : pickImage(draft, pickedPath(map.image) ?? map.image, images));
       if (map && image === null) return skip(`image ${map.image}`);
       material.channels[slot.channel] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       if (slot.channel === 'opacity' && map && material.alphaMode === 'opaque') material.alphaMode = 'blend';

@@ -1,4 +1,5 @@
 import { type EditDefinition, pickImage } from './editKind.ts';
+import { pickedPath } from '../scene/pickedImage.ts';
 
 /** Puts a canonical material in the place of others: all of its channels, its transparency and its sides. Keys and names stay. */
 export const replaceMaterials: EditDefinition<'replaceMaterials'> = {
@@ -13,7 +14,7 @@ export const replaceMaterials: EditDefinition<'replaceMaterials'> = {
       Object.assign(material, { workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels: {} });
       for (const [channel, { value, map }] of Object.entries(channels)) {
         const known = map && draft.images.find((entry) => entry.key === map.image);
-        const image = map && (known?.key ?? pickImage(draft, map.image.replace(/^parcel:/, ''), images));
+        const image = map && (known?.key ?? pickImage(draft, pickedPath(map.image) ?? map.image, images));
         if (map && image === null) skip(`image ${map.image}`);
         else material.channels[channel as keyof typeof channels] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       }

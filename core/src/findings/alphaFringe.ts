@@ -1,6 +1,7 @@
 import { percent } from '../maps/judgePixels.ts';
 import { cutBase } from './alphaUse.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 const FOREIGN = 0.15;

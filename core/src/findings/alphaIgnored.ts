@@ -1,6 +1,7 @@
 import { percent } from '../maps/judgePixels.ts';
 import { EDGE } from './alphaUse.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { alphaWithin } from '../sets/alphaWithin.ts';
 import { glassWord, materialFinding } from './materialFinding.ts';
 

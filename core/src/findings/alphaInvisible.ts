@@ -1,4 +1,4 @@
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** A material with opacity 0 all over: nearly always transparency written as opacity, or the other way round. */
 export const alphaInvisible: Check = ({ source, state }) =>

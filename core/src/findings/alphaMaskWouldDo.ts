@@ -1,6 +1,7 @@
 import { percent } from '../maps/judgePixels.ts';
 import { EDGE, openOpacities, sharesOf } from './alphaUse.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** Blending where the opacity has two values but for its edges: leaves, nets and grids sort wrongly then. */

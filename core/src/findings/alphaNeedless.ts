@@ -1,5 +1,6 @@
 import { openOpacities, sharesOf } from './alphaUse.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** Blending with an opacity that is 1 all over: it costs sorting and shows nothing. */

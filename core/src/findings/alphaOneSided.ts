@@ -1,5 +1,6 @@
 import { openOpacities } from './alphaUse.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** A cut-out with one side: leaves, nets and hair vanish when seen from behind. */

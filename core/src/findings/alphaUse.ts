@@ -1,4 +1,5 @@
-import type { FindingContext, MappedSlot } from './finding.ts';
+import type { FindingContext } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 
 /** What the opacity of a slot's image comes to: shares of the pixels that are all there, clear, and in between. */
 export interface AlphaShares {

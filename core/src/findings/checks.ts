@@ -28,7 +28,8 @@ import { colourFloatUnsure, colourPrimariesUnstated } from './colourFloatUnsure.
 import { colourPrimaries } from './colourPrimaries.ts';
 import { colourMixedTags } from './colourMixedTags.ts';
 import { createContext } from './context.ts';
-import { type Check, type Finding, type FindingContext, SEVERITIES } from './finding.ts';
+import { type Finding, SEVERITIES } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
 import { type Knowledge, NOTHING_KNOWN } from './knowledge.ts';
 import { intakeRemembered } from './intakeRemembered.ts';
 import { linkAmbiguous } from './linkAmbiguous.ts';

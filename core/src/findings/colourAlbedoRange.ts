@@ -1,6 +1,7 @@
 import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import { isColourSpace, spaceDefinition } from '../colour/spaces.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { glassWord } from './materialFinding.ts';
 import { slotFinding, slotInWords } from './slotFinding.ts';
 

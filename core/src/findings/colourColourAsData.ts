@@ -1,5 +1,6 @@
 import { COLOUR_CHANNELS } from '../scene/material.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** A colour image tagged as data: its encoded numbers are taken for light and look washed out. */

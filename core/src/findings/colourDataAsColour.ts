@@ -1,6 +1,7 @@
 import { isColourSpace, spaceDefinition } from '../colour/spaces.ts';
 import { COLOUR_CHANNELS } from '../scene/material.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** A data map with the tag of an encoded colour space: undoing the curve bends roughness, normals and heights. */

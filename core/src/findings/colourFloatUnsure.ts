@@ -3,7 +3,8 @@ import { PRIMARIES } from '../colour/primaries.ts';
 import { SPACES } from '../colour/spaces.ts';
 import { type EncodingState, tagOf } from '../maps/encodingState.ts';
 import { TOLD } from '../maps/judgeEncoding.ts';
-import type { Check, Finding, FindingChoice } from './finding.ts';
+import type { Finding, FindingChoice } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import type { FloatColour } from './floatEncoding.ts';
 import { addressOf } from './slotFinding.ts';
 

@@ -1,5 +1,6 @@
 import { TOLD, SURE } from '../maps/judgeEncoding.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { changeInWords, tagMend } from './floatMend.ts';
 import { slotFinding, slotInWords } from './slotFinding.ts';
 

@@ -1,6 +1,8 @@
 import { isColourSpace } from '../colour/spaces.ts';
 import { COLOUR_CHANNELS, type ColourSpace } from '../scene/material.ts';
-import type { Check, Finding, MappedSlot } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
 /** One image read in two colour spaces by two colour slots: the same pixels look different side by side. */

@@ -6,7 +6,16 @@ import { nameSpace } from '../maps/nameSpace.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { COLOUR_CHANNELS, type ColourSpace } from '../scene/material.ts';
-import type { FindingContext, MappedSlot } from './finding.ts';
+import type { ParcelImage } from '../asset/asset.ts';
+import type { FactsByHash } from '../asset/collectFacts.ts';
+import type { MappedSlot } from './mappedSlot.ts';
+
+/** What float maps are judged by. */
+export interface FloatInputs {
+  slots: readonly MappedSlot[];
+  images: readonly ParcelImage[];
+  facts: FactsByHash;
+}
 
 /** A float map in a colour slot, with what its numbers are and what its tag takes them for. */
 export interface FloatColour {
@@ -27,7 +36,7 @@ export interface FloatColour {
  * Float maps in colour slots, each judged by itself and then in the light of its neighbours: images of one folder come
  * from one export, so what is plain in some of them holds for those that tell nothing.
  */
-export function floatColours(context: Pick<FindingContext, 'slots' | 'images' | 'facts'>): FloatColour[] {
+export function floatColours(context: FloatInputs): FloatColour[] {
   const own = context.slots.flatMap((slot) => {
     const { channel, map, file, facts } = slot;
     if (!COLOUR_CHANNELS.has(channel) || !file?.info?.floating || !facts || map.component === 'a') return [];
@@ -84,7 +93,7 @@ function fits({ state, confidence }: EncodingJudgement, common: EncodingState): 
 }
 
 /** Facts of an integer image of the same stem in the same folder. */
-function siblingFacts({ images, facts }: Pick<FindingContext, 'images' | 'facts'>, path: string): PixelFacts | null {
+function siblingFacts({ images, facts }: FloatInputs, path: string): PixelFacts | null {
   const sibling = images.find(
     (image) =>
       image.path !== path && image.info && !image.info.floating && folderOf(image.path) === folderOf(path) && stemOf(fileName(image.path)) === stemOf(path),

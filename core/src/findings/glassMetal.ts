@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { glassWord, materialFinding, scalarOf, shown } from './materialFinding.ts';
 
 /** Glass by its name that is metal: it mirrors, and nothing is seen through it. */

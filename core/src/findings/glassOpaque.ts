@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { glassWord, materialFinding, scalarOf } from './materialFinding.ts';
 
 /** Glass by its name that lets nothing through: panes come out black or white. */

@@ -1,6 +1,7 @@
 import type { Edit } from '../asset/asset.ts';
 import { describeIntake, type IntakeChoice, TAKE_ALL, takesAll } from '../scene/intake.ts';
-import type { Check, FindingChoice } from './finding.ts';
+import type { FindingChoice } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** A model that was taken as the last one of its program was: shown, to be kept or taken back. */
 export const intakeRemembered: Check = ({ source, state: { intake, intakeFrom } }) => {

@@ -1,4 +1,4 @@
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
 
 /** A missing image for which several files fit equally well: a person must choose. */

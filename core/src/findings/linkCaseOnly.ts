@@ -1,5 +1,5 @@
 import { fileName } from '../parcel/fileSource.ts';
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
 
 /** A path that differs from the file's only in case or accents: found on some systems and not on others. */

@@ -1,4 +1,4 @@
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
 
 /** A path written for another machine, absolute or leading out of the parcel, whose file is here all the same. */

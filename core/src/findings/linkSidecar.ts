@@ -1,4 +1,4 @@
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 const SHOWN = 20;
 

@@ -1,5 +1,5 @@
 import { usesOfImages } from '../asset/asset.ts';
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** An image of the parcel whose header is false or damaged. Where a slot reads it, that is an error. */
 export const linkUnreadable: Check = ({ state, images, own }) => {

@@ -1,6 +1,7 @@
 import { initialState, usesOfImages } from '../asset/asset.ts';
 import { isMade } from '../asset/madeFiles.ts';
-import type { Check, Finding, FindingContext } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
 
 const SHOWN = 20;
 

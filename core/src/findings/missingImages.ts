@@ -1,7 +1,8 @@
 import { type AssetImage, type SlotAddress, usesOfImages } from '../asset/asset.ts';
 import type { Candidate } from '../links/rank.ts';
 import { parseWrittenPath, writtenName } from '../links/writtenPath.ts';
-import type { Finding, FindingChoice, FindingContext } from './finding.ts';
+import type { Finding, FindingChoice } from './finding.ts';
+import type { FindingContext } from './findingContext.ts';
 import { isAskedAbout } from './settlement.ts';
 
 /** How a missing image can be found again; each kind has its own finding. */

@@ -1,7 +1,8 @@
 import { percent } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
 import type { NormalDirection } from '../scene/material.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
 const TOLD = 0.8;

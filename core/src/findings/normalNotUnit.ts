@@ -1,5 +1,6 @@
 import { isNormalLike, lacksBlue, percent } from '../maps/judgePixels.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
 /** Fewer unit vectors than this, and the map was scaled, blended or compressed carelessly. */

@@ -1,6 +1,7 @@
 import { paletteUse } from '../asset/palette.ts';
 import { percent } from '../maps/judgePixels.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** A palette whose neighbouring swatches are mixed by smooth filtering: seams and wrong colours at a distance. */

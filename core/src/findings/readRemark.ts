@@ -1,7 +1,8 @@
 import type { Edit } from '../asset/asset.ts';
 import type { Remark } from '../scene/document.ts';
 import type { Material } from '../scene/material.ts';
-import { type Check, type Finding, type FindingChoice, type FindingContext, SEVERITIES } from './finding.ts';
+import { type Finding, type FindingChoice, SEVERITIES } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
 import { scalarOf, shown } from './materialFinding.ts';
 
 const CONTRADICTION = 'read.opacityContradiction';

@@ -1,7 +1,8 @@
 import { findMaterial, usesOfImages } from '../asset/asset.ts';
 import type { SetQuestion } from '../sets/matchSets.ts';
 import type { SetEvidence } from '../sets/setEvidence.ts';
-import type { Check, Finding, FindingContext } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
 import { editsOfSet, isAskedAbout } from './settlement.ts';
 
 /** A material for which several sets of images may be meant, or one that nothing speaks for: asked once for all its channels. */

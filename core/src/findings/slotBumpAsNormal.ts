@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** A grey relief in the normal slot: read as vectors it tilts every normal the same way. */

@@ -1,6 +1,7 @@
 import type { Edit, SlotAssignment } from '../asset/asset.ts';
 import type { Suggestion } from '../sets/suggest.ts';
-import type { Check, Finding, FindingChoice, FindingContext } from './finding.ts';
+import type { Finding, FindingChoice } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
 import { assignmentOf, SURE_IMAGE } from './settlement.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 

@@ -1,5 +1,6 @@
 import { constantValue, memoryOf } from '../maps/constantValue.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
 /** An image that is one value all over, as far as the slot reads it: the value alone does the same for no memory. */

@@ -1,5 +1,7 @@
 import type { SlotAssignment } from '../asset/asset.ts';
-import type { Check, Finding, FindingContext, MappedSlot } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** An image whose name says another channel than the slot that reads it. */

@@ -1,6 +1,8 @@
 import type { SlotAddress, SlotAssignment } from '../asset/asset.ts';
 import { type ChannelName, type Component, defaultComponent } from '../scene/material.ts';
-import type { Finding, FindingContext, FindingText, MappedSlot } from './finding.ts';
+import type { Finding, FindingText } from './finding.ts';
+import type { FindingContext } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 
 /** A finding about one slot. */
 export function slotFinding({ material, channel, entry }: MappedSlot, text: FindingText & Pick<Finding, 'step'>): Finding {

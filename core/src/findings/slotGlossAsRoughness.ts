@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** Glossiness read as roughness, or the other way round: rough turns polished. One is 1 minus the other. */

@@ -1,5 +1,6 @@
 import type { ChannelName, Material } from '../scene/material.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** So many materials with maps make a custom that others can be held against. */
 const LEAST_SIBLINGS = 3;

@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** A normal map in the bump or height slot: its red alone is read as a relief. */

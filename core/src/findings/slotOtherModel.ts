@@ -1,8 +1,9 @@
 import type { Edit, SlotAssignment } from '../asset/asset.ts';
 import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material } from '../scene/material.ts';
-import type { ImageSet } from '../sets/imageSets.ts';
+import type { ImageSet } from '../sets/imageSet.ts';
 import { paintedLike } from '../sets/suggest.ts';
-import type { Check, Finding, FindingChoice } from './finding.ts';
+import type { Finding, FindingChoice } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** Painted for one shading model alone. */
 const EXCLUSIVE: ReadonlySet<ChannelName> = new Set(['metalness', 'roughness', 'specularColor', 'glossiness']);

@@ -1,6 +1,7 @@
 import type { SlotAssignment } from '../asset/asset.ts';
 import { defaultSpace } from '../scene/material.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
 /** A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it alone. */

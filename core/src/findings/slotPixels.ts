@@ -1,6 +1,8 @@
 import { isNormalLike } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
-import type { Check, Finding, FindingChoice, FindingContext, MappedSlot } from './finding.ts';
+import type { Finding, FindingChoice } from './finding.ts';
+import type { Check, FindingContext } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
 
 /** An image whose pixels cannot be what the slot needs. */

@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding, scalarOf } from './materialFinding.ts';
 
 /** An emission map whose factor is 0: the map is there and nothing glows. */

@@ -1,5 +1,6 @@
 import { shadingModelOf } from '../materials/shadingModel.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** A painted specular colour without gloss, roughness or exponent: nothing says how sharp it reflects, and it goes out dull. */

@@ -1,5 +1,6 @@
 import { heightOf } from '../materials/height.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { lengthInWords, materialFinding, shareInWords } from './materialFinding.ts';
 
 /** Displacement beyond this share of the object's size tears silhouettes. */

@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding, scalarOf, shown } from './materialFinding.ts';
 
 /** Dielectrics lie at 1.3 to 1.8 for the most part; diamond has 2.42. */

@@ -1,6 +1,6 @@
 import { shadingModelOf } from '../materials/shadingModel.ts';
 import type { Material } from '../scene/material.ts';
-import type { Check } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { scalarOf, shown } from './materialFinding.ts';
 
 /** A highlight weaker than this is no statement about the surface. */

@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding, scalarOf, shown } from './materialFinding.ts';
 
 const METAL = 0.9;

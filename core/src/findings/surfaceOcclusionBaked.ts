@@ -1,7 +1,9 @@
 import { percent } from '../maps/judgePixels.ts';
 import { fitLine, sketchPlane } from '../maps/sketch.ts';
 import type { MapUse } from '../scene/material.ts';
-import type { Check, Finding, MappedSlot } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 import { materialFinding, shown } from './materialFinding.ts';
 
 /** The logarithms of base and occlusion must move together this much, and by about the same amount. */

@@ -1,4 +1,5 @@
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 import { materialFinding, shown } from './materialFinding.ts';
 
 /** A weight of 1 is all the light there is; rounding may go a little beyond. */

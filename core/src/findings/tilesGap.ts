@@ -1,7 +1,8 @@
 import { usesOfImages } from '../asset/asset.ts';
 import { holesIn, tilesInWords } from '../links/tiles.ts';
 import { writtenName } from '../links/writtenPath.ts';
-import type { Check, Finding } from './finding.ts';
+import type { Finding } from './finding.ts';
+import type { Check } from './findingContext.ts';
 
 /** A map in tiles that lacks some: an error where faces lie there, a note where only the row has a hole. */
 export const tilesGap: Check = ({ source, state }) => {

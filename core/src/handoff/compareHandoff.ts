@@ -53,45 +53,49 @@ function withoutVariant(profile: Destination): Destination {
 
 /** What the sheets say of the whole, of each material and of each image besides the model. */
 function compareSheets(wanted: Sheet, found: Sheet): Difference[] {
-  const [one, two] = [sheetWords(wanted), sheetWords(found)];
-  return [...new Set([...one.keys(), ...two.keys()])].flatMap((key) => {
-    const [word, other] = [one.get(key) ?? 'nothing', two.get(key) ?? 'nothing'];
+  const [one, two] = [byKey(sayingsOf(wanted)), byKey(sayingsOf(found))];
+  return [...new Map([...one, ...two])].flatMap(([key, { material, channel, what }]) => {
+    const [word, other] = [one.get(key)?.word ?? 'nothing', two.get(key)?.word ?? 'nothing'];
     if (other === word) return [];
-    const [name, what] = key.split('\n');
-    const material = name === '' ? null : name;
-    const channel = what.startsWith('channel ') || what.startsWith('value ') ? what.slice(what.indexOf(' ') + 1) : null;
     const message = `${material === null ? '' : `${material}: `}the sheet says "${other}" of ${what}, not "${word}"`;
     return [difference('sheet.contradicts', message, { material, channel, measured: other, allowed: word })];
   });
 }
 
-/** By material and what is told; the whole has no material. */
-function sheetWords({ models, upAxis, metresPerUnit, normalY, materials }: Sheet): Map<string, string> {
-  const whole = [
-    ['the models', [...models].sort().join(', ')],
-    ['the upward axis', upAxis],
-    ['the metres per unit', String(metresPerUnit)],
-    ['the direction of normals', normalY],
-  ];
-  return new Map([
-    ...whole.map(([what, word]): [string, string] => [`\n${what}`, word]),
-    ...materials.flatMap((material) => wordsOf(material).map(([what, word]): [string, string] => [`${material.name}\n${what}`, word])),
-  ]);
+/** One thing that a sheet says, of the whole where it names no material. */
+interface Saying {
+  material: string | null;
+  channel: string | null;
+  what: string;
+  word: string;
 }
 
-function wordsOf({ alpha, doubleSided, shading, maps, values, height, copies }: Sheet['materials'][number]): [string, string][] {
+function byKey(sayings: readonly Saying[]): Map<string, Saying> {
+  return new Map(sayings.map((saying) => [JSON.stringify([saying.material, saying.what]), saying]));
+}
+
+function sayingsOf({ models, upAxis, metresPerUnit, normalY, materials }: Sheet): Saying[] {
+  const whole = (what: string, word: string): Saying => ({ material: null, channel: null, what, word });
   return [
-    ['alpha', alpha.mode === 'mask' ? `mask at ${alpha.cutoff}` : alpha.mode],
-    ['sides', doubleSided ? 'two' : 'one'],
-    ['shading', shading],
-    ['height', height ? `${height.amount} ${height.unit}, middle ${height.mid}` : 'none'],
-    ['copies', copies.join(', ')],
-    ...Object.entries(values).map(([channel, value]): [string, string] => [`value ${channel}`, [value].flat().join(' ')]),
+    whole('the models', [...models].sort().join(', ')),
+    whole('the upward axis', upAxis),
+    whole('the metres per unit', String(metresPerUnit)),
+    whole('the direction of normals', normalY),
+    ...materials.flatMap(sayingsOfMaterial),
+  ];
+}
+
+function sayingsOfMaterial({ name, alpha, doubleSided, shading, maps, values, height, copies }: Sheet['materials'][number]): Saying[] {
+  const say = (what: string, word: string, channel: string | null = null): Saying => ({ material: name, channel, what, word });
+  return [
+    say('alpha', alpha.mode === 'mask' ? `mask at ${alpha.cutoff}` : alpha.mode),
+    say('sides', doubleSided ? 'two' : 'one'),
+    say('shading', shading),
+    say('height', height ? `${height.amount} ${height.unit}, middle ${height.mid}` : 'none'),
+    say('copies', copies.join(', ')),
+    ...Object.entries(values).map(([channel, value]) => say(`value ${channel}`, [value].flat().join(' '), channel)),
     ...maps.flatMap(({ file, space, channels }) =>
-      channels.map(({ channel, component, inverted }): [string, string] => [
-        `channel ${channel}`,
-        `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`,
-      ]),
+      channels.map(({ channel, component, inverted }) => say(`channel ${channel}`, `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`, channel)),
     ),
   ];
 }

@@ -10,6 +10,7 @@ import { completeParams } from '../materials/recipes/recipe.ts';
 import { recipeOf } from '../materials/recipes/recipes.ts';
 import type { Channel, ChannelName, Material, Workflow } from '../scene/material.ts';
 import type { ReadFile } from './bake.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 
 const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };
 
@@ -128,14 +129,14 @@ function leavesNothingTo(recipeId: string, usable: AssetState, key: string): boo
 
 /** `Hull (mean residual 0.4%, largest residual 3.1%)`. */
 function preparedInWords({ material, figures }: MadeNote, lacking: readonly ChannelName[]): string {
-  const residuals = figures.filter(({ title, unit }) => title.includes('residual') && unit === '%').map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
+  const residuals = figures.filter(({ of }) => of === 'residual').map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
   const notes = [...residuals, ...(lacking.length > 0 ? [`the image of ${lacking.join(' and ')} is missing`] : [])];
   return notes.length === 0 ? material : `${material} (${notes.join(', ')})`;
 }
 
 /** The images that a recipe read for what it made: those of the material that the new image went to. */
 function sourcesOf(id: string, path: string, state: AssetState, images: readonly ParcelImage[], edit: PasteEdit | null): ParcelImage[] {
-  const key = edit?.slots.find(({ content }) => content?.map?.image === `parcel:${path}`)?.material;
+  const key = edit?.slots.find(({ content }) => content?.map?.image === pickedKey(path))?.material;
   const material = key === undefined ? undefined : findMaterial(state, key);
   if (!material) return [];
   const recipe = recipeOf(id);

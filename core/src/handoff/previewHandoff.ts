@@ -14,7 +14,7 @@ import { geometryChanges } from './pieces.ts';
 import { type HandoffPlan, planHandoff } from './plan.ts';
 import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } from './planImage.ts';
 import { type PreparedState, prepareState } from './prepareState.ts';
-import { componentInWords } from './receipt.ts';
+import { componentInWords } from './words.ts';
 import { type Untiled, untile } from './tileMaterials.ts';
 import { withoutUnusedDefaults } from './unusedMaterials.ts';
 

@@ -5,9 +5,9 @@ import { describeEdit } from '../edits/log.ts';
 import { type Finding, needsPerson, type OpenFinding, openFinding } from '../findings/finding.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { HandoffPlan } from './plan.ts';
-import type { ComponentSource } from './planImage.ts';
 import type { Proof } from './proof.ts';
 import type { ReadBack } from './readBack.ts';
+import { componentInWords } from './words.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
 export type Verdict = 'clean' | 'with remarks' | 'failed';
@@ -110,21 +110,4 @@ const WARNING = 1;
 
 export function fileRecord(path: string, bytes: Uint8Array): FileRecord {
   return { path, bytes: bytes.length, sha256: sha256(bytes) };
-}
-
-/** `roughness from maps/brass_gloss.png, r, inverted`. */
-export function componentInWords(source: ComponentSource): string {
-  if (source.from === 'constant') return `${source.channel} has no map: ${source.value}`;
-  const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
-  const notes = [
-    source.invert && 'inverted',
-    (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
-    source.flip && 'direction turned',
-    source.strength !== undefined && `strength ${rounded(source.strength)}`,
-  ].filter(Boolean);
-  return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
-}
-
-function rounded(value: number): string {
-  return String(Number(value.toPrecision(4)));
 }

@@ -7,8 +7,7 @@ import { feedsOf, pathInPackage } from './destinationDocument.ts';
 import { writtenHeight } from './heights.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { type ImageKind, plannedKind } from './planImage.ts';
-import { componentInWords } from './receipt.ts';
-import { colourWords } from './words.ts';
+import { colourWords, componentInWords } from './words.ts';
 
 /** One channel that an image of the package feeds. */
 export interface SheetChannel {

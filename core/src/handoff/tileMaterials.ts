@@ -11,6 +11,7 @@ import { cleanName } from '../parcel/names.ts';
 import type { Channel, ChannelName, Material } from '../scene/material.ts';
 import type { TiledMaterial, TilePlace } from '../scene/splitTiles.ts';
 import type { ReadFile } from './bake.ts';
+import { pickedKey, pickedPath } from '../scene/pickedImage.ts';
 
 /** An asset whose maps in tiles were brought to plain images, as a destination without tiles wants them. */
 export interface Untiled {
@@ -131,7 +132,7 @@ function byTile(material: Material, numbers: readonly number[], { state }: Until
       const set = sets.get(map.image);
       if (!set) return channel;
       const path = set.tiles?.find((tile) => tile.number === number)?.path;
-      return { ...channel, map: path === undefined ? null : { ...map, image: `parcel:${path}` } };
+      return { ...channel, map: path === undefined ? null : { ...map, image: pickedKey(path) } };
     });
     return { ...material, key, name: `${material.name}${suffix}`, channels };
   });
@@ -180,7 +181,7 @@ async function asAtlas(material: Material, numbers: readonly number[], work: Unt
   for (const set of tileSets(material, work.state)) paths.set(set.key, await stitchTiles(material, set, numbers, grid, work));
   const channels = mapChannels(material, (channel, map) => {
     const path = paths.get(map.image);
-    return path ? { ...channel, map: { ...map, image: `parcel:${path}`, wrap: ['clamp', 'clamp'] } } : channel;
+    return path ? { ...channel, map: { ...map, image: pickedKey(path), wrap: ['clamp', 'clamp'] } } : channel;
   });
   return { materials: [{ ...material, channels }], tiled: { key: material.key, uvSet: uvSetOf(material, work.state), places } };
 }
@@ -219,7 +220,8 @@ function mapChannels({ channels }: Material, change: (channel: Channel, map: Non
 function newImages(materials: readonly Material[], known: readonly AssetImage[]): AssetImage[] {
   const keys = new Set(known.map(({ key }) => key));
   const wanted = new Set(materials.flatMap(({ channels }) => Object.values(channels).flatMap((channel) => channel?.map?.image ?? [])));
-  return [...wanted]
-    .filter((key) => !keys.has(key) && key.startsWith('parcel:'))
-    .map((key): AssetImage => ({ key, written: key.slice(7), relative: null, status: 'found', resolved: key.slice(7), how: 'one tile' }));
+  return [...wanted].flatMap((key): AssetImage[] => {
+    const path = pickedPath(key);
+    return keys.has(key) || path === null ? [] : [{ key, written: path, relative: null, status: 'found', resolved: path, how: 'one tile' }];
+  });
 }

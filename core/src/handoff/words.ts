@@ -1,5 +1,6 @@
 import { isColourSpace, SPACES } from '../colour/spaces.ts';
 import type { ColourSpace } from '../scene/material.ts';
+import type { ComponentSource } from './planImage.ts';
 
 /** A colour tag for people who do not know our names: `sRGB`, `ACEScg`, `data, not colour`. */
 export function colourWords(space: ColourSpace): string {
@@ -23,4 +24,21 @@ export function groupedLines(lines: readonly string[]): string[] {
     const more = heads.length > NAMED ? ` and ${heads.length - NAMED} more` : '';
     return [`${tail}: ${heads.slice(0, NAMED).join(', ')}${more}`];
   });
+}
+
+/** `roughness from maps/brass_gloss.png, r, inverted`. */
+export function componentInWords(source: ComponentSource): string {
+  if (source.from === 'constant') return `${source.channel} has no map: ${source.value}`;
+  const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
+  const notes = [
+    source.invert && 'inverted',
+    (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
+    source.flip && 'direction turned',
+    source.strength !== undefined && `strength ${rounded(source.strength)}`,
+  ].filter(Boolean);
+  return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
+}
+
+function rounded(value: number): string {
+  return String(Number(value.toPrecision(4)));
 }

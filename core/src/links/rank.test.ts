@@ -87,6 +87,8 @@ describe('siblings of another channel', () => {
   });
 });
 
+const OTHER = '0f3b1c2d-0000-4000-8000-00000000000a';
+
 describe('the order of candidates', () => {
   /** Without a bonus for lying near: the model lies elsewhere. */
   const scores = (written: string, files: Parameters<typeof buildFileIndex>[0], most?: number) =>
@@ -113,12 +115,12 @@ describe('the order of candidates', () => {
   });
 
   it('sets files elsewhere back and says where they are', () => {
-    expect(scores('hull.png', ['search/4/hull.png', 'parcels/9/hull.png', 'x/hull.tif'])).toEqual([
-      ['parcels/9/hull.png', 0.938, false],
+    expect(scores('hull.png', ['search/4/hull.png', `parcels/${OTHER}/hull.png`, 'x/hull.tif'])).toEqual([
+      [`parcels/${OTHER}/hull.png`, 0.938, false],
       ['search/4/hull.png', 0.938, false],
       ['x/hull.tif', 0.91, false],
     ]);
-    const reasons = rankCandidates('hull.png', 'model/a.obj', buildFileIndex(['search/4/hull.png', 'parcels/9/hull.png'])).map((one) => one.reasons);
+    const reasons = rankCandidates('hull.png', 'model/a.obj', buildFileIndex(['search/4/hull.png', `parcels/${OTHER}/hull.png`])).map((one) => one.reasons);
     expect(reasons).toEqual([
       ['same name', 'in another parcel'],
       ['same name', 'in a search folder'],

@@ -1,5 +1,6 @@
 import { distance } from 'fastest-levenshtein';
 import { classifyNames, type NameClass } from '../maps/classifyName.ts';
+import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
 import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { bareStem, spellingKey, type FileIndex, foldName } from './fileIndex.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
@@ -56,7 +57,6 @@ const SPELLING_EDITS = 2;
 /** Files with a common beginning or end that are compared letter by letter. */
 const SPELLING_BUCKET = 400;
 /** Files from outside the parcel come after its own. */
-const FURTHER = /^(search|parcels)\//;
 const FURTHER_PENALTY = 0.012;
 
 /** Files that a written path may mean, best first, at most `most`. Tile sets stand as their pattern. */
@@ -91,9 +91,9 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
         candidate.reasons[0] = 'same relative path';
       }
     }
-    if (FURTHER.test(candidate.path)) {
+    if (isElsewhere(candidate.path)) {
       candidate.score -= FURTHER_PENALTY;
-      candidate.reasons.push(candidate.path.startsWith('search') ? 'in a search folder' : 'in another parcel');
+      candidate.reasons.push(placeOf(candidate.path).in === 'searchFolder' ? 'in a search folder' : 'in another parcel');
     }
   }
   const ranked = [...found.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));

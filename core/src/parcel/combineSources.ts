@@ -1,9 +1,5 @@
+import { pathOf } from './filePlace.ts';
 import { type FileSource, missingFile } from './fileSource.ts';
-
-/** Folder under which the n-th further source appears, counting from 1. */
-export function searchPrefix(n: number): string {
-  return `search/${n}/`;
-}
 
 /** One source with further ones beside it, whose files appear under `search/1/`, `search/2/` and so on. */
 export function combineSources(base: FileSource, further: readonly FileSource[]): FileSource {
@@ -13,7 +9,7 @@ export function combineSources(base: FileSource, further: readonly FileSource[])
   for (const file of base.files) places.set(file.path, { source: base, path: file.path });
   further.forEach((source, i) => {
     for (const file of source.files) {
-      const path = searchPrefix(i + 1) + file.path;
+      const path = pathOf({ in: 'searchFolder', folder: i + 1, path: file.path });
       if (places.has(path)) continue;
       files.push({ ...file, path });
       places.set(path, { source, path: file.path });

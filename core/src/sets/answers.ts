@@ -1,6 +1,6 @@
 import type { AssetSource } from '../asset/asset.ts';
 import { identityWords } from './identity.ts';
-import type { ImageSet } from './imageSets.ts';
+import type { ImageSet } from './imageSet.ts';
 
 /** One remembered answer: which set a person chose for a material, in what came from one source. Plain JSON. */
 export interface SetAnswer {

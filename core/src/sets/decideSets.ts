@@ -2,7 +2,7 @@ import { layoutCells, type UvLayout } from '../asset/uvLayout.ts';
 import type { Material } from '../scene/material.ts';
 import { assignBest } from './assignment.ts';
 import { identityWords, isDefaultName } from './identity.ts';
-import type { ImageSet } from './imageSets.ts';
+import type { ImageSet } from './imageSet.ts';
 import type { SetEvidence } from './setEvidence.ts';
 
 /** Names this near speak for themselves where no rival comes near. */

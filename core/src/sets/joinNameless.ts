@@ -1,6 +1,6 @@
 import { activitySteps } from '../maps/activity.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
-import type { ImageSet } from './imageSets.ts';
+import type { ImageSet } from './imageSet.ts';
 
 /** Images whose detail lies in the same places this much are of one layout. */
 const SHARED = 0.55;

@@ -1,6 +1,6 @@
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
-import type { ImageSet } from './imageSets.ts';
+import type { ImageSet } from './imageSet.ts';
 import { createJudge, type Judge, type MatchInputs, type SetEvidence } from './setEvidence.ts';
 
 const SHOWN_CANDIDATES = 6;

@@ -6,7 +6,7 @@ import type { ChannelName, Material } from '../scene/material.ts';
 import { remember } from '../remember.ts';
 import { answerFor, answerSource, type SetAnswer } from './answers.ts';
 import { identityWords, isDefaultName, type Likeness, likenessOf, nameIndex, type NameSide, nameSide, type ReadName, readName } from './identity.ts';
-import type { ImageSet } from './imageSets.ts';
+import type { ImageSet } from './imageSet.ts';
 import { layoutFit } from './uvEvidence.ts';
 
 /** What speaks for a set being a material's. */

@@ -3,7 +3,7 @@ import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { servedReading } from '../maps/servedReading.ts';
 import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material, type Workflow } from '../scene/material.ts';
 import { alphaWithin } from './alphaWithin.ts';
-import type { ImageSet, SetMember } from './imageSets.ts';
+import type { ImageSet, SetMember } from './imageSet.ts';
 import type { SetEvidence } from './setEvidence.ts';
 
 /** A slot that is empty or whose image is missing, and an image that fits it. */

@@ -26,7 +26,7 @@ interface CompareFocus {
 export const useCompareFocus = create<CompareFocus>(() => ({ material: null, channel: null, blinkB: false, scaled: false, part: null }));
 
 /** Every way to read the asset: delivered, edited, carelessly, and each handoff. */
-export function useSides(): SideEntry[] | undefined {
+function useSides(): SideEntry[] | undefined {
   const { view } = useBench();
   return useQuery({ queryKey: ['sides', view.id], queryFn: async () => (await api<{ sides: SideEntry[] }>(`/api/assets/${view.id}/compare/sides`)).sides })
     .data;

@@ -5,17 +5,11 @@ import { CHOICES, COLLISION_SHAPES, type Destination, formatOf, PART_RULES, SPLI
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Controller, FormProvider, type RegisterOptions, useForm, useFormContext } from 'react-hook-form';
 import { toast } from 'sonner';
-import { useSaveDestination } from './DestinationsView.tsx';
 import { MapRows } from './MapRows.tsx';
+import type { ProfileForm } from './profileForm.ts';
 import { TryOn } from './TryOn.tsx';
+import { useSaveDestination } from './useSaveDestination.ts';
 import { GEOMETRY_WORDS } from './words.ts';
-
-/** The profile as the form holds it: lists as text, and nothing as a word. */
-export interface ProfileForm extends Omit<Destination, 'notes' | 'heightMid' | 'writeAs'> {
-  notes: string;
-  heightMid: string;
-  writeAs: string;
-}
 
 const PREVIEW_DELAY_MS = 350;
 const VARIANTS = ['fbx', 'obj', 'usdc', 'usda', 'usdz', 'glb', 'gltf'];

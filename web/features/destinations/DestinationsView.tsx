@@ -12,6 +12,7 @@ import { api } from '@/ui/api';
 import { DestinationEditor } from './DestinationEditor.tsx';
 import { DestinationSheet } from './DestinationSheet.tsx';
 import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
+import { useSaveDestination } from './useSaveDestination.ts';
 
 /** All destinations: built-in ones to read and copy, one's own to change. */
 export function DestinationsView() {
@@ -82,20 +83,6 @@ export function DestinationsView() {
       )}
     </div>
   );
-}
-
-/** Saves a destination; `replaces` is the id that it had. */
-export function useSaveDestination(show: (id: string) => void) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: { profile: unknown; replaces: string | null }) =>
-      api<{ destinations: KnownDestination[] }>('/api/destinations', { method: 'POST', body }),
-    onSuccess: ({ destinations }, { profile }) => {
-      client.setQueryData(DESTINATIONS_KEY, destinations);
-      show((profile as Destination).id);
-    },
-    onError: (error) => toast.error(error.message),
-  });
 }
 
 /** `engine-packed-2`, where `engine-packed` is there. */

@@ -5,7 +5,7 @@ import { CHANNELS, COLOUR_SPACES, VECTOR_CHANNELS } from '@kinkajou/core/scene/m
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { Controller, useFieldArray, useFormContext, useWatch } from 'react-hook-form';
 import { channelTitle, spaceLabel } from '@/ui/format';
-import type { ProfileForm } from './DestinationEditor.tsx';
+import type { ProfileForm } from './profileForm.ts';
 
 const SELECT = 'rounded border border-[var(--line)] bg-base-100 px-1 py-0.5 text-[11.5px]';
 const LETTERS = ['r', 'g', 'b', 'a'] as const;

@@ -12,7 +12,7 @@ interface Copied {
 }
 
 /** What was copied on a board; kept while the page is open, also from asset to asset of one parcel. */
-export const useClipboard = create<{ slots: Copied[] }>()(() => ({ slots: [] }));
+const useClipboard = create<{ slots: Copied[] }>()(() => ({ slots: [] }));
 
 const BY_HAND = { from: 'hand' as const, detail: 'slot board' };
 

@@ -19,7 +19,7 @@ import { pictureUrl } from '@/ui/api';
 import { createAtlas, type TilePicture } from './tileAtlas.ts';
 
 const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };
-export const VIEW_TEXTURE_SIZE = 2048;
+const VIEW_TEXTURE_SIZE = 2048;
 
 /** Textures by image and way of reading; shared by materials and freed together. */
 export class TextureStore {

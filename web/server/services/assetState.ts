@@ -3,7 +3,8 @@ import type { FactsByHash } from '@kinkajou/core/asset/collectFacts';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { findFindings, runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
-import type { Finding, FindingContext } from '@kinkajou/core/findings/finding';
+import type { Finding } from '@kinkajou/core/findings/finding';
+import type { FindingContext } from '@kinkajou/core/findings/findingContext';
 import { asc, eq } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
 import { db } from '../db/client.ts';
@@ -30,7 +31,7 @@ export interface CurrentState {
   skipped: string[];
 }
 
-export type EditRow = typeof edits.$inferSelect;
+type EditRow = typeof edits.$inferSelect;
 
 /** The asset with its edits applied, and no more: for what asks often and has no use for findings. */
 export async function replayedAsset(id: string) {

@@ -3,6 +3,7 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { foldName } from '@kinkajou/core/links/fileIndex';
 import { parseWrittenPath } from '@kinkajou/core/links/writtenPath';
+import { isElsewhere, pathOf, placeOf } from '@kinkajou/core/parcel/filePlace';
 import { and, eq, inArray, isNotNull, ne } from 'drizzle-orm';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -13,8 +14,6 @@ import type { AssetRow } from './assetRow.ts';
 
 /** Most images that are offered from elsewhere. */
 const MOST = 2000;
-const ROOT = /^search\/(\d+)\/(.+)$/;
-const PARCEL = /^parcels\/([0-9a-f-]{36})\/(.+)$/;
 
 /**
  * Images of search roots and of other parcels whose names fit what is missing, as candidates: `search/ROOT/PATH` and
@@ -44,7 +43,7 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
       .filter(({ sha256 }) => sha256 && !known.has(sha256) && known.add(sha256))
       .map(
         ({ rootId, path, size, modified, sha256, info }): ParcelImage => ({
-          path: `search/${rootId}/${path}`,
+          path: pathOf({ in: 'searchFolder', folder: rootId, path }),
           size,
           sha256: sha256 as string,
           modified: modified.toISOString(),
@@ -53,10 +52,10 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
         }),
       ),
     ...others
-      .filter(({ path, sha256 }) => !ROOT.test(path) && !PARCEL.test(path) && !known.has(sha256) && known.add(sha256))
+      .filter(({ path, sha256 }) => !isElsewhere(path) && !known.has(sha256) && known.add(sha256))
       .map(
         ({ parcelId, path, size, modified, sha256, info }): ParcelImage => ({
-          path: `parcels/${parcelId}/${path}`,
+          path: pathOf({ in: 'otherParcel', parcel: parcelId, path }),
           size,
           sha256,
           modified: modified?.toISOString() ?? null,
@@ -75,9 +74,9 @@ export async function takeIn(parcelId: string, edits: readonly Edit[]): Promise<
     if (edit.kind === 'assignSlots') for (const { image } of edit.assignments) paths.add(image);
   }
   for (const path of paths) {
-    const place = ROOT.exec(path) ?? PARCEL.exec(path);
-    if (!place) continue;
-    const row = ROOT.test(path) ? await fromRoot(Number(place[1]), place[2]) : await fromParcel(place[1], place[2]);
+    const place = placeOf(path);
+    if (place.in === 'parcel' || place.in === 'model') continue;
+    const row = place.in === 'searchFolder' ? await fromRoot(place.folder, place.path) : await fromParcel(place.parcel, place.path);
     await db()
       .insert(parcelFiles)
       .values({ parcelId, path, kind: 'file', ...row })

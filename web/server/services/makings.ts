@@ -61,7 +61,7 @@ export async function runMaking({ id, data: { assetId }, progress }: JobRun<'mak
 }
 
 /** A picture before and after; data as PNG in base64. `before` is null where the slot had no map. */
-export interface PreviewPicture {
+interface PreviewPicture {
   channel: string;
   before: string | null;
   after: string;

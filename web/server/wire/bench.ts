@@ -59,7 +59,7 @@ export interface BenchData {
 }
 
 /** One line of the edit log. */
-export interface LogEntry {
+interface LogEntry {
   seq: number;
   act: number;
   text: string;

@@ -3,7 +3,7 @@ import type { ChannelName } from '../../scene/material.ts';
 import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText, looksWide } from '../text.ts';
 import { isMapKeyword, splitMapStatement } from './parseMtl.ts';
-import { numberText } from './writeObj.ts';
+import { numberText } from './objWords.ts';
 
 const WORDS: Partial<Record<ChannelName, { words: string[]; colour: boolean }>> = {
   baseColor: { words: ['Kd'], colour: true },

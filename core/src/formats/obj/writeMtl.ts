@@ -2,7 +2,7 @@ import type { SceneDocument } from '../../scene/document.ts';
 import { type ChannelName, type Component, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
 import { exponentOfMaterial, flooredRoughness } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
-import { numberText, oneLine } from './writeObj.ts';
+import { numberText, oneLine } from './objWords.ts';
 
 const MAP_WORDS: Partial<Record<ChannelName, string>> = {
   baseColor: 'map_Kd',

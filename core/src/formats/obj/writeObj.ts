@@ -2,6 +2,7 @@ import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts'
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
+import { numberText, oneLine } from './objWords.ts';
 import { materialWords, writeMtl } from './writeMtl.ts';
 
 export interface ObjWriteOptions {
@@ -117,22 +118,6 @@ function writeValues(out: TextSink, word: string, { values, size }: Layer): void
     for (let k = 0; k < size; k += 1) text += ` ${numberText(values[i + k])}`;
     out.line(text);
   }
-}
-
-/** Nine significant digits: more than a 32-bit float holds. */
-export function numberText(value: number): string {
-  if (Number.isInteger(value)) return String(value);
-  return String(Number(value.toPrecision(9)));
-}
-
-/** Names end at the line's end, so line ends inside them become blanks; a leading blank would be lost. */
-export function oneLine(name: string): string {
-  return (
-    name
-      .replace(/[\r\n]+/g, ' ')
-      .replace(/\\$/, '')
-      .trim() || 'unnamed'
-  );
 }
 
 /** Names, each once: a name that comes again would reopen the object that has it. */

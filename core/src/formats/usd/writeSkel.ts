@@ -4,7 +4,7 @@ import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type M
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createListOp, createPrim, createProperty, type ListOp, type PrimSpec, type UsdValue } from './layer.ts';
-import { TIME_CODES_PER_SECOND } from './writeStage.ts';
+import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set } from './writeViews.ts';
 
 /** All joints of a document as one USD skeleton, and how meshes are bound to it. */

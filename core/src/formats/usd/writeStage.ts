@@ -5,6 +5,7 @@ import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../sc
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
+import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
 import { type SkeletonPlan, planSkeletons, writeSkeletons } from './writeSkel.ts';
@@ -17,8 +18,6 @@ export interface StageOptions {
   creator?: string;
   targetOf?: TargetOf;
 }
-
-export const TIME_CODES_PER_SECOND = 24;
 
 /**
  * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material, materials as

@@ -3,7 +3,7 @@ import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatr
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
-import { TIME_CODES_PER_SECOND } from './writeStage.ts';
+import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 
 /** The first clip's tracks by node. */
 export function tracksByNode(document: SceneDocument): Map<number, Track[]> {

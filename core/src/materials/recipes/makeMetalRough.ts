@@ -42,7 +42,7 @@ export const makeMetalRough: Recipe = {
     if (!grid) {
       const [out, residual] = solve(colourValue(diffuse.value), colourValue(specular.value));
       slots.push({ channel: 'baseColor', value: [out[0], out[1], out[2]], map: null }, { channel: 'metalness', value: out[3], map: null });
-      return { ...done, images: [], figures: [{ title: 'residual', value: residual * 100, unit: '%' }] };
+      return { ...done, images: [], figures: [{ title: 'residual', value: residual * 100, unit: '%', of: 'residual' }] };
     }
     const like = (diffuse.map ?? specular.map) as NonNullable<typeof diffuse.map>;
     const space = diffuse.map?.space ?? specular.map?.space ?? 'srgb_rec709_scene';
@@ -85,8 +85,8 @@ export const makeMetalRough: Recipe = {
         { channel: 'metalness', pixels: metal, space: 'data', like },
       ],
       figures: [
-        { title: 'mean residual', value: (sum / pixels) * 100, unit: '%' },
-        { title: 'largest residual', value: most * 100, unit: '%' },
+        { title: 'mean residual', value: (sum / pixels) * 100, unit: '%', of: 'residual' },
+        { title: 'largest residual', value: most * 100, unit: '%', of: 'residual', over: 'most' },
         { title: 'of the pixels are beyond 2%', value: (seen / pixels) * 100, unit: '%' },
       ],
       heat: { title: 'Residual', pixels: heat },

@@ -56,6 +56,10 @@ export interface Figure {
   title: string;
   value: number;
   unit: '' | '%' | 'px';
+  /** What it is the number of, for who decides by it. */
+  of?: 'residual';
+  /** How it is gathered over tiles: the mean unless told. */
+  over?: 'most';
 }
 
 export interface RecipeResult {

@@ -1,0 +1,33 @@
+import { join } from 'node:path';
+import { ROOT, run } from './run.mjs';
+
+const bin = (name) => join(ROOT, 'node_modules/.bin', name);
+/** What imports are followed in; tests of the page and the demo data stand apart. */
+const CRUISED = ['core/src', 'cli/src', 'web/server', 'web/worker', 'web/app', 'web/features', 'web/ui'];
+
+/** Each check by its name: a command and what it is given. The workspaces' types are two halves of about the same length. */
+const CHECKS = {
+  'types of core': () => tsc('core', 'cli', 'bench'),
+  'types of web': () => tsc('web', 'demo', 'e2e'),
+  style: () => run(bin('biome'), ['check', '.', '--max-diagnostics=40', '--error-on-warnings'], { quiet: true }),
+  imports: () => run(bin('depcruise'), ['--config', '.dependency-cruiser.mjs', ...CRUISED], { quiet: true }),
+  unused: () => run(bin('knip'), ['--no-progress'], { quiet: true }),
+};
+
+async function tsc(...workspaces) {
+  for (const workspace of workspaces) await run(bin('tsc'), ['-p', workspace], { quiet: true });
+}
+
+/** Runs those that are named, else all, two at a time. Returns the ones that found something, with what they said. */
+export async function checks(names = []) {
+  const wanted = Object.entries(CHECKS).filter(([name]) => names.length === 0 || names.includes(name));
+  const failed = [];
+  const next = async () => {
+    for (let one = wanted.shift(); one; one = wanted.shift()) {
+      const [name, work] = one;
+      await work().catch((error) => failed.push({ name, output: error.output ?? error.message }));
+    }
+  };
+  await Promise.all([next(), next()]);
+  return failed;
+}

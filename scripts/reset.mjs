@@ -1,0 +1,20 @@
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline/promises';
+import { ROOT, say } from './lib/run.mjs';
+import { removePostgres } from './lib/postgres.mjs';
+
+/** `npm run reset`: throws the demo's database and files away, after asking; `npm run reset -- --yes` does not ask. */
+const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');
+if (!process.argv.includes('--yes')) {
+  const terminal = createInterface({ input: process.stdin, output: process.stdout });
+  const answer = await terminal.question(`Throw away the database and all files in ${dataFolder}? Type yes: `);
+  terminal.close();
+  if (answer.trim() !== 'yes') {
+    say('Nothing was changed.');
+    process.exit(0);
+  }
+}
+await removePostgres('demo');
+await rm(dataFolder, { recursive: true, force: true });
+say('Gone. "npm run demo" or "npm run dev" begins anew.');
