@@ -20,6 +20,8 @@ const CORE = [
   'handoff',
   'preview',
 ];
+/** Stages of a handoff, in the order in which data flow. */
+const STAGES = ['prepare', 'plan', 'bake', 'write', 'readBack', 'tell'];
 const TESTS = '\\.test\\.tsx?$|/test/';
 
 const order = CORE.slice(0, -1).map((folder, i) => ({
@@ -30,10 +32,19 @@ const order = CORE.slice(0, -1).map((folder, i) => ({
   to: { path: `^core/src/(${CORE.slice(i + 1).join('|')})/` },
 }));
 
+const stages = STAGES.slice(0, -1).map((stage, i) => ({
+  name: `handoff-${stage}`,
+  comment: `${stage} comes before ${STAGES.slice(i + 1).join(', ')}`,
+  severity: 'error',
+  from: { path: `^core/src/handoff/${stage}/`, pathNot: TESTS },
+  to: { path: `^core/src/handoff/(${STAGES.slice(i + 1).join('|')})/` },
+}));
+
 export default {
   forbidden: [
     { name: 'no-circles', comment: 'nothing runs in a circle', severity: 'error', from: {}, to: { circular: true } },
     ...order,
+    ...stages,
     {
       name: 'core-alone',
       comment: 'core knows no interface, no database and nobody who uses it',

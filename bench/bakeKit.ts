@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { deserialize } from 'node:v8';
 import { enginePacked } from '@kinkajou/core/destinations/enginePacked';
-import { bakeImages } from '@kinkajou/core/handoff/bakeImages';
-import { planHandoff } from '@kinkajou/core/handoff/plan';
+import { bakeImages } from '@kinkajou/core/handoff/bake/bakeImages';
+import { planHandoff } from '@kinkajou/core/handoff/plan/plan';
 import { listModels, mendAsset, openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import sharp from 'sharp';

@@ -7,8 +7,8 @@ import { type Difference, difference, isDifferent } from '@kinkajou/core/compare
 import { baseColourVerdict, type MaterialDifference } from '@kinkajou/core/compare/verdict';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { comparePackage } from '@kinkajou/core/handoff/compareHandoff';
-import { sheetOfPackage } from '@kinkajou/core/handoff/sheetOfPackage';
-import { sideOf } from '@kinkajou/core/handoff/proof';
+import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
+import { sideOf } from '@kinkajou/core/handoff/readBack/proof';
 import { listModels } from '@kinkajou/core/inspect';
 import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';

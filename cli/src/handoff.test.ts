@@ -1,5 +1,5 @@
 import { difference } from '@kinkajou/core/compare/difference';
-import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { describe, expect, it } from 'vitest';
 import { tellReceipt } from './handoff.ts';
 

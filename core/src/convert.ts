@@ -4,10 +4,10 @@ import { toBytes } from './colour/quantise.ts';
 import { KinkajouError } from './errors.ts';
 import type { ImageTarget, WrittenModel } from './formats/written.ts';
 import { WRITABLE, writeModel } from './formats/writeModel.ts';
-import { bakeImage } from './handoff/bake.ts';
+import { bakeImage } from './handoff/bake/bake.ts';
 import { cleanName, createNamer } from './parcel/names.ts';
-import { planHandoff } from './handoff/plan.ts';
-import { writeGltf } from './handoff/writeGltf.ts';
+import { planHandoff } from './handoff/plan/plan.ts';
+import { writeGltf } from './handoff/write/writeGltf.ts';
 import { decodeImage } from './images/decode.ts';
 import { encodePng } from './images/encode.ts';
 import { initialState } from './asset/asset.ts';
@@ -140,9 +140,9 @@ async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf'
   const plan = planHandoff({ ...state, materials: document.materials }, asset.images, webGltf);
   const baked = new Map<string, Uint8Array>();
   for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
-  const files = await writeGltf(document, plan, baked, cleanName(stemOf(fileName), 'asset'), variant);
-  if (options.up === 'Z') plan.losses.push({ code: 'up.fixed' });
-  return { files: renameFirst(files, fileName), losses: plan.losses };
+  const { files, losses } = await writeGltf(document, plan, baked, { name: cleanName(stemOf(fileName), 'asset'), variant });
+  const fixed: Loss[] = options.up === 'Z' ? [{ code: 'up.fixed' }] : [];
+  return { files: renameFirst(files, fileName), losses: [...plan.losses, ...losses, ...fixed] };
 }
 
 /** The model under the name asked for, even where the package would clean it. */

@@ -11,6 +11,7 @@ import { isModelPath, readModel } from './formats/readModel.ts';
 import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
 import type { SceneDocument } from './scene/document.ts';
+import { mendsOf } from './edits/mends.ts';
 
 /** An asset opened from files, with its geometry. */
 export interface OpenAsset {
@@ -112,7 +113,7 @@ export function mendAsset(
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
     const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe));
     if (mends.length === 0) break;
-    edits.push(...mends.map((finding) => finding.mend as Edit));
+    edits.push(...mendsOf(mends).edits);
     state = replay(source, edits, images).state;
     findings = findFindings(source, state, images, knowledge);
   }

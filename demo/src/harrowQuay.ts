@@ -1,6 +1,6 @@
 import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { packageZip } from '@kinkajou/core/handoff/packageZip';
+import { packageZip } from '@kinkajou/core/handoff/write/packageZip';
 import { bollardKit } from './bollardKit.ts';
 import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';

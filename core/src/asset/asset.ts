@@ -1,6 +1,7 @@
 import type { ImageInfo } from '../images/probe.ts';
 import type { Tile } from '../links/tiles.ts';
 import type { UvLayout } from './uvLayout.ts';
+import type { ReadFile } from '../parcel/fileSource.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
@@ -175,6 +176,14 @@ export interface AlphaChange {
   doubleSided?: boolean;
   /** In scene units; 0 makes thin walls. */
   thickness?: number;
+}
+
+/** An asset as it stands, with what reads its files. */
+export interface LoadedAsset {
+  source: AssetSource;
+  state: AssetState;
+  images: readonly ParcelImage[];
+  read: ReadFile;
 }
 
 /** Where the state starts: the source's own materials and images. */

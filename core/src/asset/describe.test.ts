@@ -62,7 +62,9 @@ describe('images of a parcel with several models', () => {
     expect(homeOf('a/a.obj', ['a/a.obj'])).toBe('');
     expect(homeOf('a/a.obj', ['a/a.obj', 'b/b.obj'])).toBe('a');
     expect(homeOf('a/a.obj', ['a/a.obj', 'a/b.obj'])).toBe('');
-    const images = ['a/x.png', 'b/x.png', 'embedded/y.png', 'search/1/x.png', 'parcels/0f3b1c2d-0000-4000-8000-00000000000a/x.png'].map((path) => testImage(path));
+    const images = ['a/x.png', 'b/x.png', 'embedded/y.png', 'search/1/x.png', 'parcels/0f3b1c2d-0000-4000-8000-00000000000a/x.png'].map((path) =>
+      testImage(path),
+    );
     expect(ownImages({ home: 'a' }, images).map(({ path }) => path)).toEqual(['a/x.png', 'embedded/y.png']);
     expect(ownImages({}, images).map(({ path }) => path)).toEqual(['a/x.png', 'b/x.png', 'embedded/y.png']);
   });

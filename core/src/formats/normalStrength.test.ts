@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { initialState } from '../asset/asset.ts';
 import { DESTINATIONS } from '../destinations/destinations.ts';
 import { handOff } from '../handoff/handoff.ts';
-import { sideOf } from '../handoff/proof.ts';
+import { sideOf } from '../handoff/readBack/proof.ts';
 import { openAsset } from '../inspect.ts';
 import { fileName, memorySource } from '../parcel/fileSource.ts';
 import { decodeOutside, put } from '../test/tools.ts';

@@ -3,7 +3,7 @@ import { KHRMaterialsIOR, KHRTextureTransform } from '@gltf-transform/extensions
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { type Files, found, inFbx, inFbxWords, inGlb, inImage, inSheet, inText, makePackages, material } from '../test/quayPackages.ts';
-import type { Sheet } from './sheet.ts';
+import type { Sheet } from './write/sheet.ts';
 
 beforeAll(makePackages, 60_000);
 

@@ -6,8 +6,8 @@ import type { Destination } from '../destinations/profile.ts';
 import { toKinkajouError } from '../errors.ts';
 import { type FileSource, memorySource } from '../parcel/fileSource.ts';
 import { type HandoffInputs, handOff } from './handoff.ts';
-import { isSamePlace, readBySheet, sideOf } from './proof.ts';
-import type { Sheet } from './sheet.ts';
+import { isSamePlace, readBySheet, sideOf } from './readBack/proof.ts';
+import type { Sheet } from './write/sheet.ts';
 
 /**
  * Holds a package against what the asset would be handed off as now: it is made again by the destination that its sheet

@@ -17,14 +17,15 @@ import type { SceneDocument } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
 import { smallParcel } from '../test/harbour.ts';
 import { decodeOutside, put } from '../test/tools.ts';
-import { bakeImage } from './bake.ts';
-import { checkPixels } from './checkPixels.ts';
-import { differenceOf, isSame } from './differences.ts';
-import { destinationDocument } from './destinationDocument.ts';
+import { bakeImage } from './bake/bake.ts';
+import { checkPixels } from './readBack/checkPixels.ts';
+import { differenceOf, isSame } from './tell/differences.ts';
+import { destinationDocument } from './write/destinationDocument.ts';
 import { handOff, type HandoffResult } from './handoff.ts';
-import { type HandoffPlan, planHandoff } from './plan.ts';
-import type { PlannedImage } from './planImage.ts';
-import { readBackModel } from './readBackModel.ts';
+import { type HandoffPlan, planHandoff } from './plan/plan.ts';
+import type { PlannedImage } from './plan/planImage.ts';
+import { readModel } from '../formats/readModel.ts';
+import { readBackModel } from './readBack/readBackModel.ts';
 import { verifyPackage } from './verify.ts';
 
 type Bend = (made: {
@@ -137,7 +138,10 @@ describe('reading back', () => {
     const files = writeModel(wanted, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
     for (const [file, bytes] of baked) files.set(`maps/${file}`, bytes);
     await bend({ plan, baked, files, wanted, model });
-    const { checks: all } = await readBackModel({ files, model, source: asset.document, wanted, plan });
+    const { checks: all } = readBackModel(
+      { files, model, source: asset.document, wanted, plan },
+      await readModel(model, memorySource('package', Object.fromEntries(files))),
+    );
     for (const image of plan.images) all.push(await checkPixels(image, baked.get(image.file), asset.read));
     return all.filter(({ ok }) => !ok).map(({ check }) => check);
   };

@@ -16,13 +16,13 @@ import { decodeImage } from '../images/decode.ts';
 import { listModels, mendAsset, type Mended, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { smallParcel } from '../test/harbour.ts';
-import { bakeImage } from './bake.ts';
-import { checkPixels } from './checkPixels.ts';
+import { bakeImage } from './bake/bake.ts';
+import { checkPixels } from './readBack/checkPixels.ts';
 import { handOff, type HandoffResult } from './handoff.ts';
-import { openPackage, packagePairs, packageReading } from './openPackage.ts';
-import { planHandoff } from './plan.ts';
+import { openPackage, packagePairs, packageReading } from './readBack/openPackage.ts';
+import { planHandoff } from './plan/plan.ts';
 import { previewHandoff } from './previewHandoff.ts';
-import type { Sheet } from './sheet.ts';
+import type { Sheet } from './write/sheet.ts';
 
 let kit: OpenAsset;
 let boat: OpenAsset;

@@ -1,22 +1,18 @@
-import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
+import type { AssetSource, AssetState, LoadedAsset, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, type SettledDestination, settle } from '../destinations/settle.ts';
-import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
-import type { ReadFile } from './bake.ts';
-import { pathInPackage } from './destinationDocument.ts';
-import { planPatch, refusesPatch } from './patchHandoff.ts';
-import { geometryChanges } from './pieces.ts';
-import { type HandoffPlan, planHandoff } from './plan.ts';
-import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } from './planImage.ts';
-import { type PreparedState, prepareState } from './prepareState.ts';
+import { pathInPackage } from './write/destinationDocument.ts';
+import { geometryChanges } from './plan/pieces.ts';
+import type { HandoffPlan } from './plan/plan.ts';
+import { planFor } from './plan/planFor.ts';
+import { prepare } from './prepare/prepare.ts';
+import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } from './plan/planImage.ts';
 import { componentInWords } from './words.ts';
-import { type Untiled, untile } from './tileMaterials.ts';
-import { withoutUnusedDefaults } from './unusedMaterials.ts';
 
 /** A file that a handoff would write. */
 export interface PreviewFile {
@@ -42,13 +38,9 @@ export interface HandoffPreview {
   notes: string[];
 }
 
-export interface PreviewInputs {
-  source: AssetSource;
-  state: AssetState;
-  images: readonly ParcelImage[];
+export interface PreviewInputs extends LoadedAsset {
   destination: Destination;
   choices?: HandoffChoices;
-  read: ReadFile;
   /** Small copies of images that are kept anyway. */
   decode?(path: string): Promise<PixelBuffer>;
 }
@@ -62,22 +54,13 @@ const SKETCH_SIZE = 16;
  * the choices throws.
  */
 export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPreview> {
-  const { source, state, images } = inputs;
+  const { source, state, images, read, decode } = inputs;
   const destination = settle(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
-  const refusal = destination.patch ? await refusesPatch(source, state, destination, inputs.read) : 'not wanted';
-  const taken = withoutUnusedDefaults(source, state);
-  const untiled = refusal === null ? null : await untile(source, taken, images, inputs.read, destination, { sketch: SKETCH_SIZE });
-  const given = untiled ?? { ...inputs, state: taken };
-  const prepared =
-    refusal === null
-      ? null
-      : await prepareState(source, given.state, given.images, given.read, destination, {
-          sketch: { maxSize: SKETCH_SIZE, decode: decodeGiven(inputs, untiled) },
-        });
-  const origins = originsOf(prepared, untiled);
-  const plan = prepared ? planHandoff(prepared.state, prepared.images, destination, name) : planPatch(state, images, destination);
-  const sizes = new Map((prepared?.images ?? images).map((image) => [image.path, image]));
+  const prepared = await prepare({ source, state, images, read }, destination, { sketch: { maxSize: SKETCH_SIZE, decode } });
+  const plan = planFor(prepared, destination, name);
+  const { origins } = prepared;
+  const sizes = new Map(prepared.images.map((image) => [image.path, image]));
   const maps = plan.images.map((image) => previewMap(image, sizes, origins));
   const inside = carriesMaps(destination);
   const models = modelFiles(source, state, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
@@ -86,7 +69,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
     variant: destination.variant,
     patched: plan.patched,
     files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sheets(destination, name)],
-    changes: [...plan.prepared, ...(untiled?.done ?? []), ...(prepared?.done ?? []), ...(plan.patched ? [] : changesOf(source, destination, refusal))],
+    changes: [...plan.prepared, ...(plan.patched ? [] : geometryChanges(destination, source.counts))],
     losses: lossesInWords([...plan.losses, ...formatLosses(source, destination, plan)]),
     notes: destination.notes,
   };
@@ -94,23 +77,6 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
 
 function carriesMaps({ variant, embed, format }: SettledDestination): boolean {
   return variant === 'glb' || variant === 'usdz' || (embed && format === 'fbx');
-}
-
-function changesOf(source: AssetSource, destination: SettledDestination, refusal: string | null): string[] {
-  return [...(destination.patch ? [`Written anew, since ${refusal}`] : []), ...geometryChanges(destination, source.counts)];
-}
-
-/** Stitched images are decoded as they are; the parcel's own may be kept as small copies. */
-function decodeGiven({ decode }: PreviewInputs, untiled: Untiled | null): PreviewInputs['decode'] {
-  if (!decode || !untiled) return decode;
-  return async (path) => (untiled.origins.has(path) ? decodeImage(await untiled.read(path), path) : decode(path));
-}
-
-/** Which images of the parcel those came from that are made on the way. */
-function originsOf(prepared: PreparedState | null, untiled: Untiled | null): Map<string, string[]> {
-  const stitched = untiled?.origins ?? new Map<string, string[]>();
-  const made = [...(prepared?.origins ?? [])].map(([path, from]): [string, string[]] => [path, from.flatMap((one: string) => stitched.get(one) ?? [one])]);
-  return new Map([...stitched, ...made]);
 }
 
 function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage>, origins: ReadonlyMap<string, string[]>): PreviewFile {

@@ -1,7 +1,7 @@
 import { KinkajouError } from '../errors.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
-import type { FileRecord, Receipt } from './receipt.ts';
+import type { FileRecord, Receipt } from './tell/receipt.ts';
 
 export interface Verification {
   destination: string;

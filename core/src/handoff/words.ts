@@ -1,6 +1,6 @@
 import { isColourSpace, SPACES } from '../colour/spaces.ts';
 import type { ColourSpace } from '../scene/material.ts';
-import type { ComponentSource } from './planImage.ts';
+import type { ComponentSource } from './plan/planImage.ts';
 
 /** A colour tag for people who do not know our names: `sRGB`, `ACEScg`, `data, not colour`. */
 export function colourWords(space: ColourSpace): string {

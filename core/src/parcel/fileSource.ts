@@ -14,6 +14,9 @@ export interface SourceNotice {
   message: string;
 }
 
+/** Reads the bytes of a file by its path. */
+export type ReadFile = (path: string) => Promise<Uint8Array>;
+
 /** Files to read from, wherever they lie: a disk folder, an archive, stored blobs, a test's memory. */
 export interface FileSource {
   /** For messages: the folder's or archive's name. */

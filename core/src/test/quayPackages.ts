@@ -7,9 +7,9 @@ import type { Destination } from '../destinations/profile.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { comparePackage } from '../handoff/compareHandoff.ts';
-import { sheetOfPackage } from '../handoff/sheetOfPackage.ts';
+import { sheetOfPackage } from '../handoff/readBack/sheetOfPackage.ts';
 import { handOff } from '../handoff/handoff.ts';
-import type { Sheet } from '../handoff/sheet.ts';
+import type { Sheet } from '../handoff/write/sheet.ts';
 
 export type Files = Map<string, Uint8Array>;
 

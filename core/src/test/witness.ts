@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { pretendPage, type Seen, seenOf, threeSees } from '../handoff/secondReader.ts';
+import { pretendPage, type Seen, seenOf, threeSees } from '../handoff/readBack/secondReader.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { scaling } from '../scene/matrix.ts';
 import { measureBoundsIn, type Bounds } from '../scene/measure.ts';

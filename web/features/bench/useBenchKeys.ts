@@ -3,7 +3,8 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
 import { useChoices } from '@/ui/choices';
-import { hasMend, mendAlike, mendOne } from '../docket/mend.ts';
+import { hasMend } from '@kinkajou/core/edits/mends';
+import { mendAlike, mendOne } from '../docket/mend.ts';
 import { toast } from 'sonner';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { useFocus } from './focus.ts';

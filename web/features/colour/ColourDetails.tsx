@@ -14,7 +14,7 @@ import { api } from '@/ui/api';
 import { channelTitle, fileName, spaceLabel } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { adjustEdit } from '../slots/slotEdits.ts';
+import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import { useExponentPreview } from './exponentPreview.ts';
 import type { TagRow } from './tagRows.ts';
 

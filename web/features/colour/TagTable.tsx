@@ -9,7 +9,7 @@ import { Mark } from '@/ui/Mark';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { useBench } from '../bench/useBench.ts';
-import { adjustEdit } from '../slots/slotEdits.ts';
+import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import type { TagRow } from './tagRows.ts';
 import { TagSelect } from './TagSelect.tsx';
 

@@ -11,7 +11,8 @@ import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { moveFinding, openQuestion } from '../bench/useBenchKeys.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
-import { alike, hasMend, mendAlike, mendOne, mendSafe } from './mend.ts';
+import { alikeWithMend, hasMend } from '@kinkajou/core/edits/mends';
+import { mendAlike, mendOne, mendSafe } from './mend.ts';
 
 /** The findings of the asset, worst first. */
 export function Docket() {
@@ -105,7 +106,7 @@ const EDGE = { error: 'border-l-error', warning: 'border-l-accent', note: 'borde
 function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench; focus: () => void }) {
   const focused = useFocus((state) => state.finding === finding.key);
   const set = useFocus((state) => state.set);
-  const group = alike(bench.view.findings, finding);
+  const group = alikeWithMend(bench.view.findings, finding);
   return (
     <li className="mb-[7px]" data-finding={finding.code} data-finding-focused={focused || undefined}>
       <article

@@ -3,7 +3,9 @@ import type { Finding } from '@kinkajou/core/findings/finding';
 import { describe, expect, it } from 'vitest';
 import type { Bench } from '../bench/useBench.ts';
 import { besideQuestion, questionsOf, questionTitle } from '../questions/questions.ts';
-import { alike, joinLinks, mendAlike, mendSafe } from './mend.ts';
+import { joinLinks } from '@kinkajou/core/edits/linkEdits';
+import { alikeWithMend } from '@kinkajou/core/edits/mends';
+import { mendAlike, mendSafe } from './mend.ts';
 
 const link = (image: string, reason: string): Edit => ({
   kind: 'linkImages',
@@ -58,7 +60,7 @@ describe('mending from the docket', () => {
       finding('link.missing', '4'),
       finding('map.gloss', '5', { mend: turn, safe: true }),
     ];
-    expect(alike(list, list[0]).map(({ key }) => key)).toEqual(['1', '2']);
+    expect(alikeWithMend(list, list[0]).map(({ key }) => key)).toEqual(['1', '2']);
     const { bench, applied } = benchOf(list);
     mendAlike(bench, list[0]);
     expect(applied).toHaveLength(1);

@@ -1,5 +1,5 @@
-import { differenceOf, isSame } from '@kinkajou/core/handoff/differences';
-import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import { differenceOf, isSame } from '@kinkajou/core/handoff/tell/differences';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 
 /** What is different from the last package for the same destination. */
 export function Difference({ before, after }: { before: Receipt; after: Receipt }) {

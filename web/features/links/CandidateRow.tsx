@@ -4,7 +4,7 @@ import type { AssetImage } from '@kinkajou/core/asset/asset';
 import type { Candidate } from '@kinkajou/core/links/rank';
 import { Mark } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
-import { linkByHand } from './linkEdits.ts';
+import { linkByHand } from './linkByHand.ts';
 
 /** One candidate with its reason and score; a click links it. */
 export function CandidateRow({ candidate, image }: { candidate: Candidate; image: Pick<AssetImage, 'key' | 'written'> }) {

@@ -7,7 +7,8 @@ import { bytes, channelTitle, day, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { CandidateCard, fileOfCandidate } from './CandidateCard.tsx';
-import { isLinkedTo, linkByHand, unlinkEdit } from './linkEdits.ts';
+import { isLinkedTo, unlinkEdit } from '@kinkajou/core/edits/linkEdits';
+import { linkByHand } from './linkByHand.ts';
 import { TileGrid } from './TileGrid.tsx';
 
 /** All about the focused path: what it resolves to, its tiles, and the candidates side by side. */

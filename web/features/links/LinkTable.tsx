@@ -12,7 +12,8 @@ import { Mark } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { useBench } from '../bench/useBench.ts';
-import { isLinkedTo, linkByHand, patternOf } from './linkEdits.ts';
+import { isLinkedTo, patternOf } from '@kinkajou/core/edits/linkEdits';
+import { linkByHand } from './linkByHand.ts';
 import { applyProposal } from './RuleBar.tsx';
 
 const ROW = 46;

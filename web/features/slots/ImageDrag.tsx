@@ -19,7 +19,7 @@ import { pictureUrl } from '@/ui/api';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { materialUnder } from '../viewport/pick.ts';
-import { assignEdit, assignImagesEdit } from './slotEdits.ts';
+import { assignEdit, assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
 
 /** Where images can be dropped. */
 export type DropTarget = { on: 'slot'; slot: SlotAddress } | { on: 'material'; material: string } | { on: 'view' } | { on: 'part'; node: string };

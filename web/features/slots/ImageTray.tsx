@@ -13,7 +13,7 @@ import { channelTitle, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { unusedImages } from '../links/UnusedImages.tsx';
-import { assignImagesEdit } from './slotEdits.ts';
+import { assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
 
 const WIDTH = 74;
 

@@ -8,7 +8,7 @@ import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { TagSelect } from '../colour/TagSelect.tsx';
 import { CandidateRow } from '../links/CandidateRow.tsx';
-import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from './slotEdits.ts';
+import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from '@kinkajou/core/edits/slotEdits';
 
 /** Everything about the focused slot; its controls act on all selected slots. */
 export function SlotDetails() {

@@ -17,7 +17,7 @@ import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMa
 import type { DropTarget } from './ImageDrag.tsx';
 import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
-import { assignByNameEdit } from './slotEdits.ts';
+import { assignByNameEdit } from '@kinkajou/core/edits/slotEdits';
 import { useBoardKeys } from './useBoardKeys.ts';
 
 const ROW_HEIGHT = 76;

@@ -1,12 +1,9 @@
 import type { AssetImage, ParcelImage } from '@kinkajou/core/asset/asset';
 import type { Finding } from '@kinkajou/core/findings/finding';
-import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { testImage, testMaterial, testState } from '@kinkajou/core/test/assets';
 import { describe, expect, it } from 'vitest';
-import type { BenchView } from '../bench/useBench.ts';
 import { cellOf, columnsOf, marksOf, rectangle, rowMark } from './boardModel.ts';
 import { copySlots, fillDownEdit, pasteEdit } from './clipboard.ts';
-import { assignByNameEdit, assignEdit, nextComponent, notEmpty, splitEdit, withMap } from './slotEdits.ts';
 
 const hull = testMaterial('Hull', { baseColor: 'maps/hull_color.png', roughness: 'maps/lost.png' });
 hull.channels.metalness = { value: 0.5, map: null, source: { from: 'file', detail: '' } };
@@ -116,72 +113,5 @@ describe('copying and pasting', () => {
     const emptied = fillDownEdit(column('normal').slice(0, 2), state.materials, rows);
     expect(emptied?.kind === 'pasteSlots' && emptied.slots).toEqual([{ material: 'Deck', channel: 'normal', content: null }]);
     expect(fillDownEdit([base], state.materials, rows)).toBeNull();
-  });
-});
-
-const detected = (path: string, more: Partial<DetectedMap>): DetectedMap =>
-  ({ path, readings: [], packed: false, space: 'unknown', evidence: ['its name'], ...more }) as DetectedMap;
-const reading = (channel: string, component: string, invert = false) => ({ channel, component, invert, normalY: null });
-
-function view(more: Partial<BenchView>): BenchView {
-  return { state, images: [...inputs.images.values()], detected: [], fills: [], workflows: [], ...more } as unknown as BenchView;
-}
-
-describe('putting images into slots by hand', () => {
-  const slot = { material: 'Mast', channel: 'roughness' } as const;
-
-  it('reads them as they are for that channel', () => {
-    const packed = detected('orm.png', { packed: true, readings: [reading('occlusion', 'r'), reading('roughness', 'g')] as never });
-    expect(assignEdit([slot], 'orm.png', view({ detected: [packed] }))).toMatchObject({
-      assignments: [{ ...slot, component: 'g', invert: false, space: 'data' }],
-    });
-    const gloss = detected('gloss.png', { readings: [reading('glossiness', 'r')] as never });
-    expect(assignEdit([slot], 'gloss.png', view({ detected: [gloss] }))).toMatchObject({ assignments: [{ invert: true }] });
-  });
-
-  it('takes floats as linear colours, and the space that was seen before all', () => {
-    const exr = testImage('sail.exr', { format: 'exr', floating: true, bitDepth: 16 });
-    const base = { material: 'Mast', channel: 'baseColor' } as const;
-    expect(assignEdit([base], 'sail.exr', view({ images: [exr] }))).toMatchObject({ assignments: [{ space: 'lin_rec709_scene', component: 'rgb' }] });
-    const seen = detected('sail.exr', { space: 'lin_ap1_scene' });
-    expect(assignEdit([base], 'sail.exr', view({ images: [exr], detected: [seen] }))).toMatchObject({ assignments: [{ space: 'lin_ap1_scene' }] });
-    expect(assignEdit([base], 'sail.png', view({}))).toMatchObject({ assignments: [{ space: 'srgb_rec709_scene' }] });
-  });
-
-  it('splits a packed image as its name spells it, else in the usual order', () => {
-    const wired = testState([testMaterial('Mast', { roughness: 'mast_rma.png' })]);
-    const image = testImage('mast_rma.png');
-    const usual = splitEdit(slot, view({ state: wired, images: [image] }));
-    expect(usual).toMatchObject({ origin: { from: 'hand' } });
-    expect(usual?.kind === 'assignSlots' && usual.assignments.map(({ channel, component }) => `${channel} ${component}`)).toEqual([
-      'occlusion r',
-      'roughness g',
-      'metalness b',
-    ]);
-    const spelled = detected('mast_rma.png', { packed: true, readings: [reading('metalness', 'g'), reading('occlusion', 'b')] as never });
-    const named = splitEdit(slot, view({ state: wired, images: [image], detected: [spelled] }));
-    // The slot itself is not among them: it is cleared.
-    expect(named).toMatchObject({ clears: [slot], origin: { from: 'evidence' } });
-    expect(splitEdit(slot, view({ state: wired, images: [testImage('mast_rma.png', { components: 1 })] }))).toBeNull();
-    expect(splitEdit({ material: 'Mast', channel: 'normal' }, view({ state: wired, images: [image] }))).toBeNull();
-  });
-
-  it('fills what is beyond doubt in one edit, and nothing where nothing is', () => {
-    expect(assignByNameEdit(view({}))).toBeNull();
-    const fill = { material: 'Mast', channel: 'normal', image: 'n.png', component: 'rgb', invert: false, space: 'data', normalY: 'Y-' };
-    const fills = [{ ...fill, reason: 'its name', setReason: 'one set', confidence: 1, missing: false }];
-    expect(assignByNameEdit(view({ fills: fills as never }))).toMatchObject({ kind: 'assignSlots', assignments: [fill], origin: { from: 'evidence' } });
-  });
-
-  it('knows what holds a map, what holds anything, and the next component', () => {
-    const slots = rows.flatMap((material) => (['metalness', 'normal'] as const).map((channel) => ({ material, channel })));
-    expect(withMap(slots, state.materials)).toEqual([{ material: 'Deck', channel: 'normal' }]);
-    expect(notEmpty(slots, state.materials)).toEqual([
-      { material: 'Hull', channel: 'metalness' },
-      { material: 'Deck', channel: 'normal' },
-    ]);
-    expect(nextComponent('rgb', 'roughness')).toBe('r');
-    expect(nextComponent('luminance', 'roughness')).toBe('rgb');
-    expect(nextComponent('rgb', 'normal')).toBe('rgb');
   });
 });

@@ -10,7 +10,7 @@ import { isTyping } from '../bench/keys.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { rectangle } from './boardModel.ts';
 import { copySlots, fillDownEdit, pasteEdit } from './clipboard.ts';
-import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from './slotEdits.ts';
+import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from '@kinkajou/core/edits/slotEdits';
 
 interface BoardShape {
   rows: string[];

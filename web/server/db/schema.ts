@@ -8,7 +8,7 @@ import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { Address } from '@kinkajou/core/edits/touches';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
-import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';

@@ -1,9 +1,9 @@
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { KinkajouError } from '@kinkajou/core/errors';
-import type { BakeCache } from '@kinkajou/core/handoff/bakeImages';
+import type { BakeCache } from '@kinkajou/core/handoff/bake/bakeImages';
 import { handOff } from '@kinkajou/core/handoff/handoff';
-import { openPackage, packagePairs } from '@kinkajou/core/handoff/openPackage';
-import { packageZip } from '@kinkajou/core/handoff/packageZip';
+import { openPackage, packagePairs } from '@kinkajou/core/handoff/readBack/openPackage';
+import { packageZip } from '@kinkajou/core/handoff/write/packageZip';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { eq } from 'drizzle-orm';

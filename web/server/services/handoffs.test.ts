@@ -9,7 +9,7 @@ import { compareSides, listSides, pictureOfSides, viewSide } from './compare.ts'
 import { compareWhole } from './compareWhole.ts';
 import { addEdits } from './edits.ts';
 import { findHandoff, listHandoffs, previewPlan, requestHandoffs } from './handoffs.ts';
-import { sheetOfPackage } from '@kinkajou/core/handoff/sheetOfPackage';
+import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import type { Edit } from '@kinkajou/core/asset/asset';
 
 closeAfterwards();

@@ -1,7 +1,7 @@
 import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
 import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
 import { KinkajouError } from '@kinkajou/core/errors';
-import type { Receipt } from '@kinkajou/core/handoff/receipt';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { desc, eq, getTableColumns, sql } from 'drizzle-orm';

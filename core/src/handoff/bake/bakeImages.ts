@@ -1,0 +1,99 @@
+import { createRequire } from 'node:module';
+import { availableParallelism } from 'node:os';
+import { pathToFileURL } from 'node:url';
+import { Piscina } from 'piscina';
+import { KinkajouError } from '../../errors.ts';
+import { sha256 } from '../../parcel/hash.ts';
+import type { ReadFile } from '../../parcel/fileSource.ts';
+import { bakeImage } from './bake.ts';
+import type { BakeResult } from './bakeWorker.ts';
+import type { PlannedImage } from '../plan/planImage.ts';
+
+/** Keeps baked images by what they are made of. */
+export interface BakeCache {
+  get(key: string): Promise<Uint8Array | null>;
+  put(key: string, bytes: Uint8Array): Promise<void>;
+}
+
+export interface BakeOptions {
+  cache?: BakeCache;
+  /** Told when an image is begun, and how many are done. */
+  progress?: (done: number, total: number, file: string) => void;
+  signal?: AbortSignal;
+  /** Images at a time; as many as there are processors unless told. 1 bakes in this thread. */
+  threads?: number;
+}
+
+/** Raise it when baking changes what comes out. */
+const BAKE_VERSION = 2;
+/** Below so many pixels in all, starting threads costs more than it saves. */
+const WORTH_THREADS = 6_000_000;
+
+/**
+ * Bakes all images of a plan, several at a time in threads of their own, each once however many materials share it.
+ * What a cache knows is not made again. Throws `handoff.cancelled` when the signal says so, and the errors of decoding.
+ */
+export async function bakeImages(images: readonly PlannedImage[], read: ReadFile, options: BakeOptions = {}): Promise<Map<string, Uint8Array>> {
+  const { cache, progress, signal } = options;
+  const todo: { image: PlannedImage; key: string }[] = [];
+  const baked = new Map<string, Uint8Array>();
+  for (const image of images) {
+    const key = bakeKey(image);
+    const known = image.copyOf ? await read(image.copyOf) : await cache?.get(key);
+    if (known) baked.set(image.file, known);
+    else todo.push({ image, key });
+  }
+  const pixels = todo.reduce((sum, { image }) => sum + image.width * image.height * image.components.length, 0);
+  const threads = Math.min(options.threads ?? availableParallelism(), todo.length);
+  const pool = threads > 1 && pixels >= WORTH_THREADS ? createPool(threads) : null;
+  const queue = [...todo];
+  const work = async () => {
+    for (let next = queue.shift(); next; next = queue.shift()) {
+      const { image, key } = next;
+      if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
+      progress?.(baked.size, images.length, image.file);
+      const bytes = pool ? await bakeElsewhere(pool, image, read, signal) : await bakeImage(image, read);
+      await cache?.put(key, bytes);
+      baked.set(image.file, bytes);
+    }
+  };
+  try {
+    await Promise.all(Array.from({ length: Math.max(1, pool ? threads : 1) }, work));
+  } finally {
+    await pool?.destroy();
+  }
+  // In the plan's order, so that packages are the same whichever was done first.
+  return new Map(images.map(({ file }) => [file, baked.get(file) as Uint8Array]));
+}
+
+/** What an image is made of, as a name: equal keys give equal bytes. */
+export function bakeKey({ components, width, height, map, use, copyOf }: PlannedImage): string {
+  const { space, type, depth } = map;
+  const made = components.map((source) => (source.from === 'image' ? { ...source, path: '' } : source));
+  return sha256(new TextEncoder().encode(JSON.stringify([BAKE_VERSION, made, width, height, space, type, depth, use.wrap, use.filter, copyOf !== null])));
+}
+
+function createPool(threads: number): Piscina {
+  const loader = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
+  return new Piscina({
+    filename: new URL('./bakeWorker.ts', import.meta.url).href,
+    maxThreads: threads,
+    minThreads: threads,
+    execArgv: ['--no-deprecation', '--import', loader],
+  });
+}
+
+async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile, signal?: AbortSignal): Promise<Uint8Array> {
+  const sources = new Map<string, Uint8Array>();
+  for (const source of image.components) if (source.from === 'image') sources.set(source.path, await read(source.path));
+  let result: BakeResult;
+  try {
+    result = (await pool.run({ image, sources }, { signal })) as BakeResult;
+  } catch (error) {
+    if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
+    throw error;
+  }
+  if ('bytes' in result) return result.bytes;
+  const { code, message, place, hint } = result.fault;
+  throw new KinkajouError(code, message, place, hint);
+}

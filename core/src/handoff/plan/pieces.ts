@@ -1,0 +1,75 @@
+import { fillName } from '../../destinations/names.ts';
+import type { Destination } from '../../destinations/profile.ts';
+import { createNamer } from '../../parcel/names.ts';
+import { addCollision } from '../../scene/collision.ts';
+import { cutParts } from '../../scene/cutParts.ts';
+import type { SceneDocument } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
+import { toYUpMetres } from '../../scene/matrix.ts';
+import { measureBoundsIn } from '../../scene/measure.ts';
+import { splitDocument } from '../../scene/split.ts';
+import type { HandoffPlan } from './plan.ts';
+
+/** One model file of a package, before it is brought to the destination's axes, unit and materials. */
+export interface ModelPiece {
+  /** Name of the file without its type. */
+  name: string;
+  document: SceneDocument;
+  /** The plan with what this file uses alone. */
+  plan: HandoffPlan;
+}
+
+/** Scales, cuts and splits a document as the destination wants it, and tells what that cost. */
+export function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: string): { pieces: ModelPiece[]; losses: Loss[] } {
+  const { destination } = plan;
+  let whole = scaledTo(document, destination.size);
+  let losses: Loss[] = [];
+  if (destination.parts !== 'kept') {
+    const cut = cutParts(whole, destination.parts);
+    whole = cut.document;
+    losses = cut.losses;
+  }
+  const { shape, name: template } = destination.collision;
+  if (shape !== 'none') whole = addCollision(whole, shape, (part) => fillName(template, { part }, 'collision'));
+  const pieces = splitDocument(whole, destination.split);
+  const nameFile = createNamer();
+  const named = pieces.map((piece) => ({
+    name: nameFile(fillName(destination.names.file, { asset, part: piece.name }, 'asset'), 'asset'),
+    document: piece.document,
+    plan: pieces.length === 1 ? plan : planOf(plan, piece.document),
+  }));
+  return { pieces: named, losses };
+}
+
+/** The document so large that its longest side is `size` metres; as it is for 0 or where it has no size. */
+export function scaledTo(document: SceneDocument, size: number): SceneDocument {
+  if (size === 0) return document;
+  const longest = longestSide(document);
+  return longest > 0 ? { ...document, metresPerUnit: (document.metresPerUnit * size) / longest } : document;
+}
+
+/** Longest side of the whole, in metres; 0 without geometry. */
+export function longestSide(document: SceneDocument): number {
+  const bounds = measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit));
+  return bounds ? Math.max(...bounds.max.map((value, i) => value - bounds.min[i])) : 0;
+}
+
+/** The plan of what one file uses; losses and notes are those of the package. */
+function planOf(plan: HandoffPlan, document: SceneDocument): HandoffPlan {
+  const used = new Set(document.materials.map(({ key }) => key));
+  const materials = plan.materials.filter(({ key }) => used.has(key));
+  const patterns = new Set(materials.flatMap(({ images }) => Object.values(images).flatMap((image) => (image ? [image.pattern] : []))));
+  return { ...plan, materials, images: plan.images.filter(({ pattern }) => patterns.has(pattern)) };
+}
+
+/** What a destination's title says of its ways with geometry, in words for the plan. */
+export function geometryChanges({ size, parts, split, triangulate, collision }: Destination, counts: { polygons: number; triangles: number }): string[] {
+  return [
+    size > 0 && `scaled so that the longest side is ${size} m`,
+    triangulate && counts.polygons !== counts.triangles && `${counts.polygons} polygons are cut into ${counts.triangles} triangles`,
+    parts === 'materials' && 'parts are cut by material',
+    parts === 'solids' && 'parts are cut into solids, each with materials of its own',
+    split !== 'one' && `one file per ${{ groups: 'group', nodes: 'node', materials: 'material' }[split]}`,
+    collision.shape !== 'none' && `a ${collision.shape === 'hull' ? 'convex hull' : collision.shape} for collision under every part`,
+  ].filter((line): line is string => typeof line === 'string');
+}

@@ -1,0 +1,164 @@
+import { distinctLosses, type Loss } from '../../scene/loss.ts';
+import type { AssetState, ParcelImage } from '../../asset/asset.ts';
+import { fillName } from '../../destinations/names.ts';
+import type { Destination, OutputMap } from '../../destinations/profile.ts';
+import { channelsLeftOut, type MetalRough, toMetalRough } from '../../materials/metalRough.ts';
+import { colourValue } from '../../materials/recipes/recipe.ts';
+import { createNamer } from '../../parcel/names.ts';
+import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
+import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
+import { EXTENSIONS, fileOf, type ImageContext, type PlannedImage, planImage } from './planImage.ts';
+
+export interface PlannedMaterial {
+  key: string;
+  name: string;
+  shading: MetalRough;
+  /** The material in the destination's shading model. */
+  inputs: ChannelInputs;
+  /** The material that it was planned from. */
+  source: Material;
+  /** Per output map name the image. */
+  images: Partial<Record<string, PlannedImage>>;
+}
+
+/** A value: what the stages after planning find they put into a plan of their own. */
+export interface HandoffPlan {
+  readonly destination: Destination;
+  readonly materials: readonly PlannedMaterial[];
+  /** Each image once, however many materials share it. */
+  readonly images: readonly PlannedImage[];
+  /** What will be missing from the result. */
+  readonly losses: readonly Loss[];
+  /** The source file itself is changed; images go along as they are. */
+  readonly patched: boolean;
+  /** What was converted first, in words. */
+  readonly prepared: readonly string[];
+  /** What the format has no words for and the receiver's sheet tells instead. */
+  readonly unsaid: readonly Loss[];
+}
+
+/** Decides every output image and every loss before anything is computed. `asset` is its name, for templates of names. */
+export function planHandoff(state: AssetState, images: readonly ParcelImage[], destination: Destination, asset = 'asset'): HandoffPlan {
+  const files = new Map(images.map((image) => [image.path, image]));
+  const planned = new Map<string, PlannedImage>();
+  const nameFile = createNamer();
+  const nameMaterial = createNamer();
+  const nameBare = createNamer();
+  const losses: Loss[] = [];
+  const { names } = destination;
+  const taken = state.intake.parts.includes('materials') ? state.materials : [];
+  const materials = taken.map((material): PlannedMaterial => {
+    const shading = withoutMissing(material, toMetalRough(material), state, files, losses);
+    const inputs = usableInputs(channelInputs(material, destination.workflow, shading), state, files, material.key, losses);
+    const context: ImageContext = { material, inputs, destination, state, files, losses };
+    const name = nameMaterial(fillName(names.material, { material: material.name, asset }, 'material'), 'material');
+    const bare = nameBare(material.name, 'material');
+    const own: PlannedMaterial['images'] = {};
+    for (const map of destination.maps) {
+      for (const tile of tilesFor(map, inputs, destination, state)) {
+        const image = planImage(context, map, tile);
+        if (!image) continue;
+        const key = JSON.stringify([image.components, image.width, image.height, image.copyOf, image.map.type, image.map.depth, map.space, tile]);
+        const known = planned.get(key);
+        const first = own[map.name];
+        if (known) own[map.name] = first ?? { ...known, use: image.use };
+        else {
+          const wanted = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
+          const stem = tile === null || first === undefined ? nameFile(wanted) : first.pattern.replace(/\.<UDIM>.*$/, '');
+          const extension = image.copyOf ? extensionFor(files.get(image.copyOf), image.map.type) : EXTENSIONS[image.map.type];
+          image.pattern = tile === null ? `${stem}.${extension}` : `${stem}.<UDIM>.${extension}`;
+          image.file = image.pattern.replace('<UDIM>', String(tile));
+          if (destination.folderPerMaterial) image.folder = destination.folder === '' ? name : `${destination.folder}/${name}`;
+          planned.set(key, image);
+          own[map.name] = first ?? image;
+        }
+      }
+    }
+    for (const channel of leftOut(material, inputs, destination))
+      losses.push({ code: 'map.noPlace', material: material.key, channel, detail: destination.title });
+    for (const channel of valuesLeftOut(inputs, destination))
+      losses.push({ code: 'value.noPlace', material: material.key, channel, detail: destination.title });
+    return { key: material.key, name, shading, inputs, source: material, images: own };
+  });
+  return { destination, materials, images: [...planned.values()], losses: distinctLosses(losses), patched: false, prepared: [], unsaid: [] };
+}
+
+/** What extensions of glTF hold, if the destination asks for them. */
+const ADDED: readonly ChannelName[] = ['transmission', 'coat', 'coatRoughness', 'sheenColor'];
+
+/** Channels with a map that no output image of the destination holds. */
+function leftOut(material: Material, inputs: ChannelInputs, destination: Destination): ChannelName[] {
+  const held = new Set(destination.maps.flatMap(({ components, alpha }) => [...components, ...(alpha ? [alpha] : [])].map(({ channel }) => channel)));
+  if (destination.format === 'gltf') return [...channelsLeftOut(material), ...ADDED.filter((channel) => inputs[channel]?.map && !held.has(channel))];
+  // Roughness and glossiness say the same.
+  if (held.has('glossiness')) held.add('roughness');
+  if (held.has('roughness')) held.add('glossiness');
+  // What stands in for the other of the two is told once.
+  const other = (channel: ChannelName) => (channel === 'glossiness' || channel === 'roughness') && !material.channels[channel];
+  return (Object.keys(inputs) as ChannelName[]).filter((channel) => inputs[channel]?.map && !held.has(channel) && !other(channel));
+}
+
+/** What classic materials have no word for, and what they say without it. */
+const NOT_CLASSIC: readonly [ChannelName, number][] = [
+  ['metalness', 0],
+  ['transmission', 0],
+  ['coat', 0],
+  ['sheenColor', 0],
+];
+
+/** Channels whose value alone says something that classic materials cannot. */
+function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow }: Destination): ChannelName[] {
+  if ((writeAs ?? workflow) !== 'legacy') return [];
+  return NOT_CLASSIC.flatMap(([channel, neutral]) => {
+    const input = inputs[channel];
+    return input && !input.map && colourValue(input.value).some((part) => part !== neutral) ? [channel] : [];
+  });
+}
+
+/** Inputs whose image is missing keep their value alone; other channels than glTF's are told of here. */
+function usableInputs(inputs: ChannelInputs, state: AssetState, files: Map<string, ParcelImage>, material: string, losses: Loss[]): ChannelInputs {
+  return Object.fromEntries(
+    Object.entries(inputs).map(([channel, input]: [string, ChannelInput]) => {
+      if (!input.map || fileOf(input.map, state, files)) return [channel, input];
+      losses.push({ code: 'map.missing', material, channel: channel === 'glossiness' ? 'roughness' : (channel as ChannelName) });
+      return [channel, { ...input, map: null }];
+    }),
+  );
+}
+
+/** Tile numbers of an output image that a destination keeps in tiles; one nameless tile for any other. */
+function tilesFor({ components, alpha }: OutputMap, inputs: ChannelInputs, { tiles }: Destination, state: AssetState): (number | null)[] {
+  if (!tiles) return [null];
+  const numbers = new Set<number>();
+  for (const { channel } of [...components, ...(alpha ? [alpha] : [])]) {
+    const use = inputs[channel]?.map;
+    const entry = use && state.images.find((image) => image.key === use.image);
+    for (const { number } of entry?.tiles ?? []) numbers.add(number);
+  }
+  return numbers.size > 1 ? [...numbers].sort((a, b) => a - b) : [null];
+}
+
+function extensionFor(image: ParcelImage | undefined, type: OutputMap['type']): string {
+  return image?.info?.format === 'jpeg' ? 'jpg' : EXTENSIONS[type];
+}
+
+/** Maps whose image is missing or broken are dropped, and said so; the value stands alone then. */
+function withoutMissing(material: Material, shading: MetalRough, state: AssetState, files: Map<string, ParcelImage>, losses: Loss[]): MetalRough {
+  const usable = (map: MapUse | null, channel: ChannelName) => {
+    if (!map) return null;
+    if (fileOf(map, state, files)) return map;
+    losses.push({ code: 'map.missing', material: material.key, channel });
+    return null;
+  };
+  return {
+    ...shading,
+    baseColor: { ...shading.baseColor, map: usable(shading.baseColor.map, 'baseColor') },
+    metalness: { ...shading.metalness, map: usable(shading.metalness.map, 'metalness') },
+    roughness: { ...shading.roughness, map: usable(shading.roughness.map, 'roughness') },
+    emission: { ...shading.emission, map: usable(shading.emission.map, 'emission') },
+    opacity: { ...shading.opacity, map: usable(shading.opacity.map, 'opacity') },
+    transmission: { ...shading.transmission, map: usable(shading.transmission.map, 'transmission') },
+    normal: usable(shading.normal, 'normal'),
+    occlusion: usable(shading.occlusion, 'occlusion'),
+  };
+}

@@ -1,0 +1,55 @@
+import type { LoadedAsset } from '../../asset/asset.ts';
+import type { Destination } from '../../destinations/profile.ts';
+import { decodeImage } from '../../images/decode.ts';
+import type { PixelBuffer } from '../../images/pixelBuffer.ts';
+import type { TiledMaterial } from '../../scene/splitTiles.ts';
+import { prepareState } from './prepareState.ts';
+import { refusesPatch } from './refusesPatch.ts';
+import { untile } from './tileMaterials.ts';
+import { withoutUnusedDefaults } from './unusedMaterials.ts';
+
+/** An asset in the shape that a destination can be planned from; the asset itself stays as it is. */
+export interface Prepared extends LoadedAsset {
+  /** Why the source file cannot simply be changed, in words; null where it is. */
+  refusal: string | null;
+  /** What was done, in words. */
+  done: string[];
+  /** Materials whose tiles became materials or places of an image. */
+  tiled: readonly TiledMaterial[];
+  /** Of images that were made on the way: the parcel's own that they came from. */
+  origins: ReadonlyMap<string, string[]>;
+}
+
+export interface PrepareOptions {
+  /** Told the share done, in 0..1. */
+  progress?: (share: number) => void;
+  /** For plans: images are made so small; sizes and origins are told as they will be. */
+  sketch?: { maxSize: number; decode?(path: string): Promise<PixelBuffer> };
+}
+
+/**
+ * The first stage: whether the source file itself will do, else tiles to plain images and materials to the destination's
+ * shading model. Throws the errors of decoding.
+ */
+export async function prepare(asset: LoadedAsset, destination: Destination, { progress, sketch }: PrepareOptions = {}): Promise<Prepared> {
+  const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
+  if (refusal === null) return { ...asset, refusal, done: [], tiled: [], origins: new Map() };
+  const taken = { ...asset, state: withoutUnusedDefaults(asset.source, asset.state) };
+  const untiled = await untile(taken, destination, { sketch: sketch?.maxSize });
+  const stitched = untiled?.origins ?? new Map<string, string[]>();
+  const decode = sketch?.decode;
+  // Stitched images are decoded as they are; the parcel's own may be kept as small copies.
+  const decodeBoth = decode && untiled ? async (path: string) => (stitched.has(path) ? decodeImage(await untiled.read(path), path) : decode(path)) : decode;
+  const made = await prepareState({ ...taken, ...untiled }, destination, { progress, sketch: sketch && { ...sketch, decode: decodeBoth } });
+  const origins = [...made.origins].map(([path, from]): [string, string[]] => [path, from.flatMap((one) => stitched.get(one) ?? [one])]);
+  return {
+    source: asset.source,
+    state: made.state,
+    images: made.images,
+    read: made.read,
+    refusal,
+    done: [...(untiled?.done ?? []), ...made.done],
+    tiled: untiled?.tiled ?? [],
+    origins: new Map([...stitched, ...origins]),
+  };
+}

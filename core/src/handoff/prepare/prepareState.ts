@@ -1,0 +1,155 @@
+import { type AssetSource, type AssetState, type Edit, findImage, findMaterial, type LoadedAsset, type ParcelImage } from '../../asset/asset.ts';
+import { type MadeNote, makeMaps, type PasteEdit } from '../../asset/makeMaps.ts';
+import { scanImage } from '../../asset/scanImages.ts';
+import type { Destination } from '../../destinations/profile.ts';
+import { replay } from '../../edits/log.ts';
+import { decodeImage } from '../../images/decode.ts';
+import type { PixelBuffer } from '../../images/pixelBuffer.ts';
+import { mayBeClassicMetal, shadingModelOf } from '../../materials/shadingModel.ts';
+import { completeParams } from '../../materials/recipes/recipe.ts';
+import { recipeOf } from '../../materials/recipes/recipes.ts';
+import type { Channel, ChannelName, Material, Workflow } from '../../scene/material.ts';
+import type { ReadFile } from '../../parcel/fileSource.ts';
+import { pickedKey } from '../../scene/pickedImage.ts';
+
+const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };
+
+/** The state as a destination's shading model wants it, with the images that were made on the way. */
+export interface PreparedState {
+  state: AssetState;
+  images: readonly ParcelImage[];
+  read: ReadFile;
+  /** What was done, in words. */
+  done: string[];
+  /** Of images that were made on the way: the parcel's own that they came from. */
+  origins: ReadonlyMap<string, string[]>;
+}
+
+/** Which materials a destination needs in another shading model, or with their tint in the pixels. */
+export function preparationsOf(state: AssetState, { workflow, whiteFactors }: Destination): { recipe: string; materials: string[] }[] {
+  const other = state.materials.filter((material) => needsConversion(material, workflow) && recipeOf(RECIPE[workflow]).refuses(material) === null);
+  const tinted = whiteFactors ? state.materials.filter((material) => recipeOf('bake-tint').refuses(material) === null) : [];
+  return [
+    { recipe: 'bake-tint', materials: tinted.map(({ key }) => key) },
+    { recipe: RECIPE[workflow], materials: other.map(({ key }) => key) },
+  ].filter(({ materials }) => materials.length > 0);
+}
+
+/**
+ * What the channels say and the destination does not. Classic colours are spec/gloss as they stand, and metal/rough where
+ * nothing in them is a metal's.
+ */
+function needsConversion(material: Material, to: Workflow): boolean {
+  const from = shadingModelOf(material);
+  if (from === 'legacy') return to === 'metalRough' && mayBeClassicMetal(material);
+  return from !== to;
+}
+
+export interface ConvertOptions {
+  progress?: (share: number) => void;
+  /** For plans: recipes run on copies of so many pixels a side; sizes and origins are told as they will be. */
+  sketch?: { maxSize: number; decode?(path: string): Promise<PixelBuffer> };
+}
+
+/** Converts what the destination needs converted, in memory. The asset's own state stays as it is. */
+export async function prepareState(
+  { source, state: given, images, read }: LoadedAsset,
+  destination: Destination,
+  { progress = () => {}, sketch }: ConvertOptions = {},
+): Promise<PreparedState> {
+  let state = given;
+  let all = images;
+  const files = new Map<string, Uint8Array>();
+  const origins = new Map<string, string[]>();
+  const readBoth: ReadFile = async (path) => files.get(path) ?? read(path);
+  const done: string[] = [];
+  const decode = sketch?.decode;
+  const decodeBoth =
+    decode &&
+    ((path: string) => {
+      const made = files.get(path);
+      return made ? decodeImage(made, path) : decode(path);
+    });
+  for (const recipe of preparationsOf(state, destination).map((preparation) => preparation.recipe)) {
+    // What one recipe did may leave the next with less, or more, to do.
+    const { materials = [] } = preparationsOf(state, destination).find((preparation) => preparation.recipe === recipe) ?? {};
+    const words: string[] = [];
+    for (const [i, key] of materials.entries()) {
+      const { state: usable, lacking } = withoutLostMaps(state, key, recipe);
+      if (leavesNothingTo(recipe, usable, key)) continue;
+      const {
+        files: made,
+        edit,
+        notes,
+      } = await makeMaps({ materials: [key], recipe, params: {} }, usable, readBoth, {
+        progress: (share) => progress((i + share) / materials.length),
+        ...(sketch ? { maxSize: sketch.maxSize, decode: decodeBoth } : {}),
+      });
+      for (const { path, bytes } of made) {
+        files.set(path, bytes);
+        const scanned = await scanImage(path, bytes, null);
+        const sources = sourcesOf(recipe, path, usable, all, edit);
+        origins.set(
+          path,
+          sources.flatMap((image) => origins.get(image.path) ?? [image.path]),
+        );
+        all = [...all.filter((image) => image.path !== path), sketch ? withSize(scanned, sources) : scanned];
+      }
+      if (edit) state = applyTo(source, usable, edit, all);
+      words.push(...notes.map((note) => preparedInWords(note, lacking)));
+    }
+    if (words.length > 0) done.push(`${recipeOf(recipe).title}: ${words.join(', ')}`);
+  }
+  return { state, images: all, read: readBoth, done, origins };
+}
+
+/** The state without the images that a recipe would read and that are not there; the values stand alone. */
+function withoutLostMaps(state: AssetState, key: string, recipeId: string): { state: AssetState; lacking: ChannelName[] } {
+  const material = findMaterial(state, key);
+  if (!material) return { state, lacking: [] };
+  const recipe = recipeOf(recipeId);
+  const lacking = recipe.reads(material, completeParams(recipe.params, {})).filter((channel) => {
+    const use = material.channels[channel]?.map;
+    return use && !findImage(state, use.image)?.resolved;
+  });
+  if (lacking.length === 0) return { state, lacking };
+  const channels = { ...material.channels };
+  for (const channel of lacking) channels[channel] = { ...(channels[channel] as Channel), map: null };
+  return { state: { ...state, materials: state.materials.map((other) => (other === material ? { ...other, channels } : other)) }, lacking };
+}
+
+/** Whether the recipe was for the lost images alone: a tint without pixels stays the value that it is. */
+function leavesNothingTo(recipeId: string, usable: AssetState, key: string): boolean {
+  const material = findMaterial(usable, key);
+  return material === undefined || recipeOf(recipeId).refuses(material) !== null;
+}
+
+/** `Hull (mean residual 0.4%, largest residual 3.1%)`. */
+function preparedInWords({ material, figures }: MadeNote, lacking: readonly ChannelName[]): string {
+  const residuals = figures.filter(({ of }) => of === 'residual').map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
+  const notes = [...residuals, ...(lacking.length > 0 ? [`the image of ${lacking.join(' and ')} is missing`] : [])];
+  return notes.length === 0 ? material : `${material} (${notes.join(', ')})`;
+}
+
+/** The images that a recipe read for what it made: those of the material that the new image went to. */
+function sourcesOf(id: string, path: string, state: AssetState, images: readonly ParcelImage[], edit: PasteEdit | null): ParcelImage[] {
+  const key = edit?.slots.find(({ content }) => content?.map?.image === pickedKey(path))?.material;
+  const material = key === undefined ? undefined : findMaterial(state, key);
+  if (!material) return [];
+  const recipe = recipeOf(id);
+  const paths = recipe.reads(material, completeParams(recipe.params, {})).map((channel) => {
+    const use = material.channels[channel]?.map;
+    return use ? findImage(state, use.image)?.resolved : null;
+  });
+  return images.filter((image) => paths.includes(image.path));
+}
+
+/** A sketch stands for an image as large as the largest that it was made from. */
+function withSize(image: ParcelImage, sources: readonly ParcelImage[]): ParcelImage {
+  const [first] = sources.flatMap(({ info }) => (info ? [info] : [])).sort((a, b) => b.width * b.height - a.width * a.height);
+  return first && image.info ? { ...image, info: { ...image.info, width: first.width, height: first.height } } : image;
+}
+
+function applyTo(source: AssetSource, state: AssetState, edit: Edit, images: readonly ParcelImage[]): AssetState {
+  return replay({ ...source, materials: state.materials, images: state.images }, [edit], images).state;
+}

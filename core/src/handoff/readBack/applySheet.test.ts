@@ -1,0 +1,168 @@
+import type { AssetImage } from '../../asset/asset.ts';
+import { describe, expect, it } from 'vitest';
+import type { SceneDocument } from '../../scene/document.ts';
+import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
+import { applySheet } from './applySheet.ts';
+import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from '../write/sheet.ts';
+
+type Format = SceneDocument['format'];
+
+const FILE = 'maps/Oak_ORM.png';
+
+function entry(more: Partial<SheetMaterial> = {}): SheetMaterial {
+  return {
+    key: 'Oak',
+    name: 'Oak',
+    copies: [],
+    shading: 'metalRough',
+    alpha: { mode: 'opaque', cutoff: 0.5 },
+    doubleSided: false,
+    values: {},
+    mapped: [],
+    height: null,
+    maps: [],
+    ...more,
+  };
+}
+
+function map(channels: SheetChannel[], more: Partial<SheetMap> = {}): SheetMap {
+  return { file: FILE, colour: 'data', space: 'data', tag: null, depth: '8', channels, from: {}, palette: false, ...more };
+}
+
+const feed = (channel: ChannelName, component: SheetChannel['component'], inverted = false): SheetChannel => ({ channel, component, inverted });
+
+function material(maps: Partial<Record<ChannelName, Partial<MapUse>>>): Material {
+  const made = createMaterial('Oak', 'metalRough');
+  for (const [name, use] of Object.entries(maps)) {
+    const channel = name as ChannelName;
+    made.channels[channel] = { value: 1, map: createMapUse('image', channel, { component: 'r', ...use }), source: { from: 'file', detail: '' } };
+  }
+  return made;
+}
+
+const images: AssetImage[] = [
+  { key: 'image', written: FILE, relative: null, status: 'found', resolved: FILE, how: '' },
+  { key: 'other', written: 'maps/Brass_ORM.png', relative: null, status: 'found', resolved: 'maps/Brass_ORM.png', how: '' },
+];
+
+function read(format: Format, given: Material, told: SheetMaterial, more: Partial<Sheet> = {}) {
+  const sheet = { normalY: 'Y+', metresPerUnit: 1, materials: [told], ...more } as Sheet;
+  const { materials, words, contradictions } = applySheet([given], images, sheet, format);
+  return {
+    channels: materials[0].channels,
+    material: materials[0],
+    words: words.map(({ channel, word, value }) => [channel, word, value].filter((part) => part !== null).join(' ')),
+    against: contradictions.map(({ code, material: name, channel, measured, allowed }) => [code, name, channel, measured, allowed]),
+  };
+}
+
+describe('words that the format has none for', () => {
+  it('fill what an FBX leaves open, each listed', () => {
+    const given = material({ roughness: {}, normal: {}, baseColor: { component: 'rgb' } });
+    const told = entry({
+      alpha: { mode: 'mask', cutoff: 0.4 },
+      doubleSided: true,
+      maps: [map([feed('roughness', 'g', true)]), map([feed('normal', 'rgb')]), map([feed('baseColor', 'rgb')], { space: 'lin_ap1_scene', palette: true })],
+    });
+    const { channels, material: made, words, against } = read('fbx', given, told, { normalY: 'Y-' });
+    expect(against).toEqual([]);
+    expect(channels.roughness?.map).toMatchObject({ component: 'g', invert: true });
+    expect(channels.normal?.map).toMatchObject({ normalY: 'Y-' });
+    expect(channels.baseColor?.map).toMatchObject({ space: 'lin_ap1_scene', filter: 'nearest' });
+    expect(made).toMatchObject({ alphaMode: 'mask', alphaCutoff: 0.4, doubleSided: true });
+    expect(words.sort()).toEqual(
+      [
+        'roughness component g',
+        'roughness inversion inverted',
+        'normal component rgb',
+        'normal direction Y-',
+        'baseColor space lin_ap1_scene',
+        'baseColor palette texels one by one',
+        'alpha mask at 0.4',
+        'sides two',
+      ].sort(),
+    );
+  });
+
+  it('say nothing where the model says the same', () => {
+    const given = material({ roughness: { component: 'g' } });
+    const told = entry({ maps: [map([feed('roughness', 'g')])] });
+    expect(read('fbx', given, told)).toMatchObject({ words: [], against: [] });
+    expect(read('gltf', given, told)).toMatchObject({ words: [], against: [] });
+  });
+
+  it('bind an image to a channel that the format has no slot for, and to no other', () => {
+    const occlusion = read('fbx', material({ roughness: {} }), entry({ maps: [map([feed('occlusion', 'b')])] }));
+    expect(occlusion.words).toEqual([`occlusion image ${FILE}`]);
+    expect(occlusion.channels.occlusion?.map).toMatchObject({ image: 'image', component: 'b' });
+    // FBX has a slot for metalness: that it is not used is a contradiction, and the image stays where it is.
+    const metal = read('fbx', material({}), entry({ maps: [map([feed('metalness', 'b')])] }));
+    expect(metal.channels.metalness).toBeUndefined();
+    expect(metal.against).toEqual([['sheet.contradicts', 'Oak', 'metalness', `image ${FILE}`, 'no image']]);
+  });
+
+  it('tell heights in metres', () => {
+    const given = material({ height: { offset: -0.5 } });
+    const told = entry({ height: { amount: 0.02, unit: 'm', mid: 0.5 }, maps: [map([feed('height', 'r')])] });
+    expect(read('fbx', given, told, { metresPerUnit: 0.01 }).channels.height).toMatchObject({ value: 2, map: { gain: 1, offset: -0.5 } });
+    expect(read('fbx', given, { ...told, height: { amount: 0.02, unit: 'of the size', mid: 0.5 } }).channels.height).toMatchObject({ value: 1 });
+  });
+});
+
+describe('words against what the model states', () => {
+  const STATED: [Format, Partial<MapUse>, SheetMaterial, Partial<Sheet>, unknown[]][] = [
+    ['gltf', { component: 'g' }, entry({ maps: [map([feed('roughness', 'r'), feed('metalness', 'b')])] }), {}, ['roughness', 'component r', 'component g']],
+    ['usd', { component: 'g' }, entry({ maps: [map([feed('roughness', 'b')])] }), {}, ['roughness', 'component b', 'component g']],
+    ['obj', { component: 'g' }, entry({ maps: [map([feed('roughness', 'b')])] }), {}, ['roughness', 'component b', 'component g']],
+    ['gltf', {}, entry({ maps: [map([feed('roughness', 'r', true)])] }), {}, ['roughness', 'inversion inverted', 'inversion as it is']],
+    ['usd', { gain: -1, offset: 1 }, entry({ maps: [map([feed('roughness', 'r')])] }), {}, ['roughness', 'inversion as it is', 'inversion inverted']],
+  ];
+
+  it.each(STATED)('of %s change nothing and are told', (format, use, told, more, [channel, measured, allowed]) => {
+    const given = material({ roughness: use, ...(format === 'gltf' ? { metalness: { component: 'b' } } : {}) });
+    const { channels, words, against } = read(format, given, told, more);
+    expect(channels.roughness).toEqual(given.channels.roughness);
+    expect(words).toEqual([]);
+    expect(against).toEqual([['sheet.contradicts', 'Oak', channel, measured, allowed]]);
+  });
+
+  it('of the material as a whole are told for glTF and USD, and are words for the others', () => {
+    const told = entry({ alpha: { mode: 'blend', cutoff: 0.5 }, doubleSided: true });
+    for (const format of ['gltf', 'usd'] as const) {
+      const { material: made, words, against } = read(format, material({}), told);
+      expect(made).toMatchObject({ alphaMode: 'opaque', doubleSided: false });
+      expect(words).toEqual([]);
+      expect(against.map(([, , , measured, allowed]) => [measured, allowed])).toEqual([
+        ['alpha blend', 'alpha opaque'],
+        ['sides two', 'sides one'],
+      ]);
+    }
+    for (const format of ['fbx', 'obj'] as const) expect(read(format, material({}), told)).toMatchObject({ against: [], words: ['alpha blend', 'sides two'] });
+  });
+
+  it('name another image than the model, even where it lies in the package', () => {
+    const told = entry({ maps: [map([feed('roughness', 'r')], { file: 'maps/Brass_ORM.png' })] });
+    for (const format of ['fbx', 'obj', 'usd', 'gltf'] as const) {
+      const { channels, against } = read(format, material({ roughness: {} }), told);
+      expect(channels.roughness?.map?.image).toBe('image');
+      expect(against).toEqual([['sheet.contradicts', 'Oak', 'roughness', 'image maps/Brass_ORM.png', `image ${FILE}`]]);
+    }
+  });
+
+  it('are none of a grey image, whose components are all the same', () => {
+    expect(read('gltf', material({ coatRoughness: { component: 'g' } }), entry({ maps: [map([feed('coatRoughness', 'r')])] }))).toMatchObject({
+      against: [],
+      words: [],
+    });
+    expect(read('gltf', material({ opacity: { component: 'a' } }), entry({ maps: [map([feed('opacity', 'r')])] })).against).toHaveLength(1);
+  });
+});
+
+describe('materials', () => {
+  it('that the sheet does not know stay as they are; copies follow the first', () => {
+    const given = material({ roughness: {} });
+    const told = entry({ name: 'Elm', copies: ['Oak'], doubleSided: true });
+    expect(read('fbx', given, told).material.doubleSided).toBe(true);
+    expect(read('fbx', given, { ...told, copies: [] }).material).toEqual(given);
+  });
+});

@@ -1,0 +1,84 @@
+import { describe, expect, it } from 'vitest';
+import { webGltf } from '../../destinations/webGltf.ts';
+import { decodeImage } from '../../images/decode.ts';
+import { encodeImage, encodePng } from '../../images/encode.ts';
+import { testImage, testMaterial, testState } from '../../test/assets.ts';
+import { bakeImage } from '../bake/bake.ts';
+import { checkPixels } from './checkPixels.ts';
+import { planHandoff } from '../plan/plan.ts';
+
+const SIDE = 64;
+
+const grey = (of: (i: number) => number) => Uint8Array.from({ length: SIDE * SIDE }, (_, i) => of(i));
+const level = (i: number) => 40 + ((i * 7) % 160);
+
+/** Plans the packed image of a roughness map, and gives it with what was baked. */
+async function planned(more: { invert?: boolean; size?: number } = {}) {
+  const source = await encodePng({ width: SIDE, height: SIDE, components: 1, data: grey(level) });
+  const state = testState([testMaterial('Hull', { roughness: { image: 'rough.png', component: 'r', invert: more.invert ?? false } })]);
+  const images = [testImage('rough.png', { width: SIDE, height: SIDE, components: 1 })];
+  const { images: all } = planHandoff(state, images, { ...webGltf, maxSize: more.size ?? 0 });
+  const read = async () => source;
+  return { image: all[0], read, baked: await bakeImage(all[0], read) };
+}
+
+/** The baked image with another green. */
+async function withGreen(baked: Uint8Array, of: (i: number) => number): Promise<Uint8Array> {
+  const { width, height, components, data } = await decodeImage(baked, 'baked.png');
+  const changed = Uint8Array.from(data);
+  for (let i = 0; i < width * height; i += 1) changed[i * components + 1] = of(i);
+  return encodePng({ width, height, components, data: changed });
+}
+
+describe('pixels of a written image', () => {
+  it('are what was baked', async () => {
+    const { image, read, baked } = await planned();
+    expect(await checkPixels(image, baked, read)).toMatchObject({ ok: true, check: `pixels of ${image.file}` });
+    expect((await checkPixels(image, baked, read)).expected).toBe('64 x 64, 8 bits, within 1/255 of the sources');
+  });
+
+  it('may be one step off, and not two', async () => {
+    const { image, read, baked } = await planned();
+    expect((await checkPixels(image, await withGreen(baked, level), read)).ok).toBe(true);
+    expect((await checkPixels(image, await withGreen(baked, (i) => level(i) + 1), read)).ok).toBe(true);
+    const off = await checkPixels(image, await withGreen(baked, (i) => level(i) + 2), read);
+    expect(off).toMatchObject({ ok: false });
+    expect(off.found).toContain('at most 2.00/255 apart');
+  });
+
+  it('are inverted where that was planned', async () => {
+    const { image, read, baked } = await planned({ invert: true });
+    expect((await checkPixels(image, await withGreen(baked, (i) => 255 - level(i)), read)).ok).toBe(true);
+    expect((await checkPixels(image, await withGreen(baked, level), read)).ok).toBe(false);
+  });
+
+  it('are there, in the size and the depth that was planned', async () => {
+    const { image, read } = await planned();
+    expect(await checkPixels(image, null, read)).toMatchObject({ ok: false, found: 'none' });
+    const small = await encodePng({ width: 32, height: 32, components: 3, data: new Uint8Array(32 * 32 * 3) });
+    expect((await checkPixels(image, small, read)).ok).toBe(false);
+    const deep = await encodeImage(
+      {
+        width: SIDE,
+        height: SIDE,
+        components: 3,
+        data: new Uint16Array(SIDE * SIDE * 3).map((_, i) => (i % 3 === 1 ? level(Math.floor(i / 3)) * 257 : i % 3 === 0 ? 65535 : 0)),
+      },
+      'png',
+    );
+    const found = await checkPixels(image, deep, read);
+    expect(found.ok).toBe(false);
+    expect(found.found).toContain('in another depth');
+  });
+
+  it('are compared by the means of regions where they were made smaller', async () => {
+    const { image, read, baked } = await planned({ size: 32 });
+    expect(image.width).toBe(32);
+    const right = await checkPixels(image, baked, read);
+    expect(right.ok).toBe(true);
+    expect(right.found).toContain('means of 16 regions');
+    // Right by the whole's mean, and wrong in each region.
+    const mean = 40 + 79.5;
+    expect((await checkPixels(image, await withGreen(baked, (i) => (i % 32 < 16 ? mean - 30 : mean + 30)), read)).ok).toBe(false);
+  });
+});

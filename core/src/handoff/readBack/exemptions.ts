@@ -1,0 +1,90 @@
+import type { Difference, DifferenceCode } from '../../compare/difference.ts';
+import { isUnsaid, type Loss, type LossCode } from '../../scene/loss.ts';
+
+const CHANNEL: DifferenceCode[] = ['channel.differs', 'channel.missing', 'use.transform', 'use.uvSet', 'use.wrap', 'alpha.mode', 'alpha.cutoff'];
+const PLACING: DifferenceCode[] = ['use.transform', 'use.uvSet', 'use.wrap'];
+const PLACES: DifferenceCode[] = ['part.moved', 'shape.points', 'shape.normals', 'shape.winding'];
+
+/** Which differences each loss explains: of its own material, channel and part, and of no other. */
+const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
+  'map.noPlace': CHANNEL,
+  'value.noPlace': CHANNEL,
+  'map.missing': [...CHANNEL, 'file.missing'],
+  'map.ownReading': [...PLACING, 'channel.differs'],
+  'image.missing': ['file.missing'],
+  'image.beside': [],
+  'value.floor': ['channel.differs'],
+  'height.cut': ['channel.differs'],
+  'tile.across': ['shape.uv'],
+  'shape.clips': ['rig.clip', 'rig.morph'],
+  'up.fixed': [],
+  'patch.missed': [],
+  'format.space': ['channel.differs'],
+  'format.direction': ['channel.differs'],
+  'format.alpha': ['alpha.mode', 'alpha.cutoff'],
+  'format.sides': ['sides'],
+  'format.height': ['channel.differs'],
+  'format.unit': ['model.unit', 'model.axes'],
+  'fbx.inverted': ['channel.differs'],
+  'fbx.component': ['channel.differs'],
+  'fbx.mirror': ['use.wrap'],
+  'fbx.shear': PLACES,
+  'fbx.dome': [],
+  'mtl.noWord': ['channel.differs', 'channel.missing'],
+  'mtl.noMapWord': CHANNEL,
+  'mtl.placing': PLACING,
+  'obj.hierarchy': ['part.moved'],
+  'obj.cameras': [],
+  'obj.lights': [],
+  'obj.motion': ['rig.clip'],
+  'obj.skins': ['rig.skin'],
+  'obj.uvSets': ['shape.uv', 'use.uvSet'],
+  'obj.morphs': ['rig.morph'],
+  'obj.colours': ['shape.colours'],
+  'usd.noInput': CHANNEL,
+  'usd.luminance': ['channel.differs'],
+  'usd.space': ['channel.differs'],
+  'usd.boneMotion': ['rig.clip'],
+  'usd.shearMotion': ['rig.clip'],
+  'usd.smoothing': [],
+  'usd.morphMotion': ['rig.clip'],
+  'usd.shadow': [],
+  'usd.clips': ['rig.clip'],
+  'usd.onBone': ['part.moved', 'rig.clip'],
+  'gltf.visibility': ['rig.clip'],
+  'gltf.lights': [],
+  'gltf.shear': PLACES,
+};
+
+/** Channels that say the same, and what they are compared as. */
+const SAME: Record<string, readonly string[]> = {
+  glossiness: ['roughness'],
+  baseColor: ['diffuse', 'reflectance'],
+  metalness: ['diffuse', 'reflectance'],
+  specularColor: ['reflectance', 'highlight'],
+  specular: ['reflectance', 'highlight'],
+};
+
+/**
+ * The differences with the loss that explains each. `names` gives the written names of a loss's material. A loss that names
+ * a material, channel or part explains just that; where it names none, the whole.
+ */
+export function explained(differences: readonly Difference[], losses: readonly Loss[], names: ReadonlyMap<string, string>): Difference[] {
+  return differences.map((one) => ({ ...one, exempt: losses.find((loss) => explains(loss, one, names))?.code ?? one.exempt }));
+}
+
+function explains(loss: Loss, { code, material, channel, part }: Difference, names: ReadonlyMap<string, string>): boolean {
+  if (!EXPLAINS[loss.code].includes(code)) return false;
+  if (loss.material !== undefined && loss.material !== material && names.get(loss.material) !== material) return false;
+  if (loss.channel !== undefined && channel !== null && !isChannel(loss.channel, channel)) return false;
+  return loss.part === undefined || loss.part === part;
+}
+
+function isChannel(lost: string, channel: string): boolean {
+  return lost === channel || (SAME[lost]?.includes(channel) ?? false);
+}
+
+/** The losses that stay when the words of the sheet are followed. */
+export function lastingLosses(losses: readonly Loss[]): Loss[] {
+  return losses.filter((loss) => !isUnsaid(loss));
+}

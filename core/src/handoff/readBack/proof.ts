@@ -1,0 +1,151 @@
+import { compareModels, type ModelSide } from '../../compare/compareModels.ts';
+import { type Difference, isDifferent } from '../../compare/difference.ts';
+import type { MaterialDifference } from '../../compare/verdict.ts';
+import { describeImages } from '../../asset/describeSource.ts';
+import { readWhole } from '../../inspect.ts';
+import type { FileSource } from '../../parcel/fileSource.ts';
+import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
+import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
+import { exponentOfMaterial } from '../../scene/shading.ts';
+import { scalarValue } from '../../materials/recipes/recipe.ts';
+import { applySheet, type SheetWord } from './applySheet.ts';
+import { explained, lastingLosses } from './exemptions.ts';
+import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
+import type { PlannedImage } from '../plan/planImage.ts';
+import type { Sheet } from '../write/sheet.ts';
+
+export type ModelVerdict = 'same' | 'different';
+
+/** What reading a package back proves: as its receiver opens it, and with the words of the sheet for what formats cannot say. */
+export interface Proof {
+  /** The model file and its images by the rules of its format, and nothing else. */
+  model: ModelVerdict;
+  /** The same with the sheet's words followed. */
+  sheet: ModelVerdict;
+  /** Every word that the sheet adds. */
+  words: SheetWord[];
+  /** Of both readings, with the loss that explains each; those of the plain reading first. */
+  differences: Difference[];
+  channels: MaterialDifference[];
+}
+
+/** A written model as its receiver opens it. */
+export interface FoundModel {
+  side: ModelSide;
+  sheet: Sheet;
+}
+
+/** What a written model is held against. */
+export interface Expected {
+  side: ModelSide;
+  plan: HandoffPlan;
+  /** Names of each material's copies by its key. */
+  copies: ReadonlyMap<string, readonly string[]>;
+}
+
+/** Places along the longer side of the grid. */
+const GRID = 24;
+const STEPS = { 8: 1.6 / 255, 16: 1.6 / 4096, half: 1.6 / 512, float: 1e-4 } as const;
+
+/** Compares a written model with what it was made from. Losses that the plan tells exempt just what they are about. */
+export async function proveModel({ side, plan, copies }: Expected, found: FoundModel): Promise<Proof> {
+  const planned = new Map(plan.materials.map((material) => [material.key, material]));
+  const options = {
+    grid: GRID,
+    namesOf: ({ key, name }: Material) => copies.get(key) ?? [planned.get(key)?.name ?? name],
+    limitOf: ({ key }: Material, channel: string) => limitOf(planned.get(key), channel),
+  };
+  const wanted = { ...side, materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)) };
+  const names = new Map(side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])));
+  const losses: Loss[] = [...plan.losses, ...plan.unsaid];
+  const plain = await compareModels(wanted, found.side, options);
+  const read = readBySheet(found);
+  const sheet = await compareModels(wanted, read.side, { ...options, geometry: read.geometry });
+  const asItStands = explained(plain.differences, losses, names);
+  const followed = [...read.contradictions, ...explained(sheet.differences, lastingLosses(losses), names)];
+  const more = followed.filter((one) => !asItStands.some((other) => isSamePlace(one, other) && other.exempt === one.exempt));
+  return {
+    model: isDifferent(asItStands) ? 'different' : 'same',
+    sheet: isDifferent(followed) ? 'different' : 'same',
+    words: read.words,
+    differences: [...asItStands, ...more],
+    channels: sheet.channels,
+  };
+}
+
+const GLOSS: readonly ChannelName[] = ['glossiness', 'roughness'];
+
+/** What a destination takes under another name is expected there: gloss as the strength of a highlight. */
+function byConvention(material: Material, planned: PlannedMaterial | undefined, { destination, patched }: HandoffPlan): Material {
+  if (!planned || patched) return material;
+  const channels = { ...material.channels };
+  let { exponent, workflow } = material;
+  if ((destination.writeAs ?? destination.workflow) === 'legacy') {
+    // Metalness has no place and is told; roughness by value is an exponent; highlights are not what metal/rough shading reads.
+    delete channels.metalness;
+    if (destination.workflow === 'metalRough')
+      for (const channel of ['specular', 'specularColor'] as const) if (!channels[channel]?.map) delete channels[channel];
+  }
+  for (const { channel, as, invert } of destination.maps.flatMap(({ components }) => components)) {
+    const input = planned.inputs[channel];
+    if (!as || !input) continue;
+    const value = scalarValue(input.value);
+    const complement = input.map ? { value: 1, map: complementUse(value, input.map) } : { value: 1 - value, map: null };
+    channels[as] = { ...(invert ? complement : { ...input, value }), source: { from: 'file', detail: destination.id } };
+    // An image goes out under one name alone; a value is also the exponent.
+    if (!GLOSS.includes(channel)) continue;
+    workflow = destination.writeAs ?? destination.workflow;
+    exponent = input.map ? exponent : exponentOfMaterial(material);
+    for (const name of GLOSS) delete channels[name];
+  }
+  return { ...material, channels, exponent, workflow };
+}
+
+/** One proof of the models of a package. */
+export function joinProofs(proofs: readonly Proof[]): Proof {
+  const worst = (verdicts: ModelVerdict[]): ModelVerdict => (verdicts.includes('different') ? 'different' : 'same');
+  return {
+    model: worst(proofs.map(({ model }) => model)),
+    sheet: worst(proofs.map(({ sheet }) => sheet)),
+    words: proofs.flatMap(({ words }) => words),
+    differences: proofs.flatMap(({ differences }) => differences),
+    channels: proofs.flatMap(({ channels }) => channels),
+  };
+}
+
+/** The model followed by the sheet. Of OBJ, which states neither unit nor axes, its geometry too. */
+export function readBySheet({ side, sheet }: FoundModel): { side: ModelSide; geometry: boolean; words: SheetWord[]; contradictions: Difference[] } {
+  const { format } = side.document;
+  const { materials, words, contradictions } = applySheet(side.materials, side.images, sheet, format);
+  const document = format === 'obj' ? inSheetSpace(side.document, sheet) : side.document;
+  return { side: { ...side, document, materials }, geometry: format === 'obj', words, contradictions };
+}
+
+/** OBJ states neither axes nor unit; the sheet does. */
+export function inSheetSpace(document: SceneDocument, { upAxis, metresPerUnit }: Sheet): SceneDocument {
+  return { ...document, axes: upAxis === 'Z' ? Z_UP : Y_UP, metresPerUnit, unitStated: true };
+}
+
+/** A model of a package with its images, as its format says. */
+export async function sideOf(files: FileSource, model: string): Promise<ModelSide> {
+  const { document, images, read } = await readWhole(files, model);
+  const paths = images.map(({ path }) => path);
+  return { document, materials: document.materials, images: describeImages(document, model, paths), read };
+}
+
+export function isSamePlace(a: Difference, b: Difference): boolean {
+  return a.code === b.code && a.material === b.material && a.channel === b.channel && a.part === b.part;
+}
+
+/** How far a channel may be off by the depth of the image that carries it; undefined where no image was made for it. */
+function limitOf(planned: PlannedMaterial | undefined, channel: string): number | undefined {
+  const image = Object.values(planned?.images ?? {}).find((one) => one !== undefined && carries(one, channel));
+  if (!image) return undefined;
+  const colour = image.components.length >= 3 && image.map.space !== 'data';
+  return image.copyOf ? STEPS[8] : STEPS[image.map.depth] * (colour ? 2 : 1);
+}
+
+function carries({ components }: PlannedImage, channel: string): boolean {
+  return components.some((component) => component.from === 'image' && (component.channel === 'glossiness' ? 'roughness' : component.channel) === channel);
+}

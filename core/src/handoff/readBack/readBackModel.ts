@@ -1,0 +1,144 @@
+import { countFaces, describeImages } from '../../asset/describeSource.ts';
+import { toYUpMetres } from '../../scene/matrix.ts';
+import { type Bounds, measureBoundsIn } from '../../scene/measure.ts';
+import type { Loss } from '../../scene/loss.ts';
+import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
+import { cleanName } from '../../parcel/names.ts';
+import type { HandoffPlan } from '../plan/plan.ts';
+import { compareBounds, compareNumber, countPlaced, type HandoffCheck, type ReadBack } from './readBack.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
+
+/** What a model file is read back against. */
+export interface ModelExpectation {
+  files: PackageFiles;
+  model: string;
+  /** The document that it was made from, and the one that was written. */
+  source: SceneDocument;
+  wanted: SceneDocument;
+  plan: HandoffPlan;
+}
+
+export interface ModelReadBack {
+  counts: ReadBack['counts'];
+  bounds: Bounds | null;
+  checks: HandoffCheck[];
+}
+
+/**
+ * Compares a written FBX, OBJ or USD, as our reader has it, with the edited source: polygons, bounds in metres, names, the
+ * material of each face, the image in each slot.
+ */
+export function readBackModel({ files, model, source, wanted, plan }: ModelExpectation, found: SceneDocument): ModelReadBack {
+  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, wanted)));
+  const checks = [
+    compareNumber('triangles', countPlaced(source), countPlaced(found)),
+    compareNumber('polygons', polygonsOf(wanted), polygonsOf(found)),
+    compareNumber('materials', usedMaterials(wanted).length, usedMaterials(found).length),
+    compareBounds(measureBoundsIn(source, toYUpMetres(source.axes, source.metresPerUnit)), bounds),
+    compareWords('part names', partNames(wanted), partNames(found)),
+    compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
+    compareWords('material of each face', facesOf(wanted), facesOf(found)),
+    ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
+    ...slotChecks(model, files, wanted, found, plan),
+  ];
+  return {
+    counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
+    bounds,
+    checks,
+  };
+}
+
+/** OBJ states neither axes nor unit; they are what was written. */
+function statedSpace({ format, axes, metresPerUnit }: SceneDocument, wanted: SceneDocument): [AxisSystem, number] {
+  return format === 'obj' ? [wanted.axes, wanted.metresPerUnit] : [axes, metresPerUnit];
+}
+
+/** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
+function partNames(document: SceneDocument): string[] {
+  const told = (name: string) =>
+    cleanName(name)
+      .toLowerCase()
+      .replaceAll('-', '_')
+      .replace(/_mesh(_\d+)?$/, '');
+  return document.nodes.flatMap(({ mesh, name }) => (mesh < 0 || document.meshes[mesh].faceCounts.length === 0 ? [] : [told(name)]));
+}
+
+function polygonsOf(document: SceneDocument): number {
+  return document.nodes.reduce((sum, node) => sum + (node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length), 0);
+}
+
+/** `Brass 1204` for each material with the number of its faces. */
+function facesOf(document: SceneDocument): string[] {
+  const names = new Map(document.materials.map(({ key, name }) => [key, name]));
+  return Object.entries(countFaces(document)).map(([key, faces]) => `${names.get(key) ?? 'none'} ${faces}`);
+}
+
+function usedMaterials(document: SceneDocument): string[] {
+  const used = new Set(document.nodes.flatMap((node) => (node.mesh < 0 ? [] : node.materials)));
+  return document.materials.filter((_, i) => used.has(i)).map(({ name }) => name);
+}
+
+function compareWords(check: string, expected: string[], found: string[]): HandoffCheck {
+  const [a, b] = [[...expected].sort(), [...found].sort()];
+  const only = b.filter((word) => !a.includes(word));
+  const text = (words: string[]) => (words.length > 6 ? `${words.slice(0, 6).join(', ')} and ${words.length - 6} more` : words.join(', '));
+  return { check, ok: a.join('\n') === b.join('\n'), expected: text(a), found: only.length > 0 ? `${text(b)}; not expected: ${text(only)}` : text(b) };
+}
+
+function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: SceneDocument): HandoffCheck {
+  const [up, wantedUp] = [axes, wanted.axes].map((system) => 'XYZ'[system.up.axis]);
+  const unit = unitStated && Math.abs(metresPerUnit / wanted.metresPerUnit - 1) < 1e-9;
+  return {
+    check: 'axes and unit',
+    ok: up === wantedUp && unit,
+    expected: `${wantedUp} up, ${wanted.metresPerUnit} m`,
+    found: `${up} up, ${metresPerUnit} m`,
+  };
+}
+
+/** Each map that was written is found again in its slot, and its path leads to a file of the package. */
+function slotChecks(modelPath: string, files: PackageFiles, wanted: SceneDocument, found: SceneDocument, plan: HandoffPlan): HandoffCheck[] {
+  const images = describeImages(found, modelPath, files.keys());
+  const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
+  const patterns = new Set(plan.images.map(({ pattern }) => pattern));
+  const paths: HandoffCheck = {
+    check: 'paths resolve inside the package',
+    ok: lost.every(({ written }) => written.includes('<UDIM>') && patterns.has(written.slice(written.lastIndexOf('/') + 1))),
+    expected: `${images.length} images`,
+    found: lost.length === 0 ? `${images.length} images` : `${lost.map(({ written }) => written).join(', ')} not there`,
+  };
+  const [expected, seen] = [slotsOf(wanted), new Set(slotsOf(found).map(({ words }) => words))];
+  const missing = expected.filter((slot) => !seen.has(slot.words) && !isLoss(slot, plan));
+  const slots: HandoffCheck = {
+    check: 'images in their slots',
+    ok: missing.length === 0,
+    expected: `${expected.length} slots`,
+    found:
+      missing.length === 0 ? `${expected.filter(({ words }) => seen.has(words)).length} slots` : `not found: ${missing.map(({ words }) => words).join('; ')}`,
+  };
+  return [paths, slots];
+}
+
+/** What the format could not say of just this slot is among the losses already. */
+function isLoss({ material, channel }: SlotOfMaterial, { losses }: HandoffPlan): boolean {
+  const codes = new Set<Loss['code']>(['usd.noInput', 'mtl.noMapWord']);
+  return losses.some((loss) => codes.has(loss.code) && loss.material === material && loss.channel === channel);
+}
+
+interface SlotOfMaterial {
+  material: string;
+  channel: string;
+  /** `Brass, normal: brass_normal.png`. */
+  words: string;
+}
+
+function slotsOf(document: SceneDocument): SlotOfMaterial[] {
+  const files = new Map(
+    document.images.map((image) => [image.key, image.written.slice(Math.max(image.written.lastIndexOf('/'), image.written.lastIndexOf('\\')) + 1)]),
+  );
+  return document.materials.flatMap((material) =>
+    Object.entries(material.channels).flatMap(([channel, { map }]) =>
+      map ? [{ material: material.key, channel, words: `${material.name}, ${channel}: ${files.get(map.image)}` }] : [],
+    ),
+  );
+}

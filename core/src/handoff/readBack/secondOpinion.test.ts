@@ -1,0 +1,115 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { stormLantern } from '../../../../demo/src/stormLantern.ts';
+import type { ModelSide } from '../../compare/compareModels.ts';
+import { findDestination } from '../../destinations/destinations.ts';
+import type { Destination } from '../../destinations/profile.ts';
+import { listModels, mendAsset, openAsset } from '../../inspect.ts';
+import { memorySource } from '../../parcel/fileSource.ts';
+import type { PolygonMesh } from '../../scene/document.ts';
+import { smallParcel } from '../../test/harbour.ts';
+import { handOff } from '../handoff.ts';
+import { sideOf } from './proof.ts';
+import { secondOpinion } from './secondOpinion.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
+
+const PACKAGES = [
+  ['web-gltf', 'glb', 'glb'],
+  ['web-gltf', 'gltf', 'gltf'],
+  ['modelling', 'fbx', 'fbx'],
+  ['compositor-classic', 'obj', 'obj'],
+  ['compositor-usd', 'usdz', 'usdz'],
+  ['compositor-usd', 'usda', 'usda'],
+] as const;
+
+interface Written {
+  files: PackageFiles;
+  model: string;
+}
+
+const packages = new Map<string, Written>();
+
+beforeAll(async () => {
+  const source = memorySource('lantern', (await smallParcel(stormLantern, 32)).files);
+  const asset = await openAsset(source, listModels(source)[0]);
+  const { document, images, read } = asset;
+  const { edits, state, findings } = mendAsset(asset.source, images, 'all');
+  for (const [id, variant, extension] of PACKAGES) {
+    const destination = findDestination(id) as Destination;
+    const { files } = await handOff({ document, source: asset.source, state, edits, findings, images, destination, choices: { variant }, read });
+    packages.set(variant, { files, model: [...files.keys()].find((path) => path.endsWith(`.${extension}`)) as string });
+  }
+}, 120_000);
+
+/** The checks that fail where we read the package otherwise than it is. */
+async function wrong(variant: string, change: (side: ModelSide) => ModelSide): Promise<string[]> {
+  const { files, model } = packages.get(variant) as Written;
+  const side = change(await sideOf(memorySource('package', Object.fromEntries(files)), model));
+  return (await secondOpinion(files, model, side)).flatMap(({ check, ok, found }) => (ok ? [] : [`${check}: ${found}`]));
+}
+
+const withMeshes = (side: ModelSide, change: (mesh: PolygonMesh) => PolygonMesh): ModelSide => ({
+  ...side,
+  document: { ...side.document, meshes: side.document.meshes.map(change) },
+});
+
+describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
+  it('is what we read', async () => {
+    expect(await wrong(variant, (side) => side)).toEqual([]);
+  });
+
+  it('is told where we take v the other way', async () => {
+    const found = await wrong(variant, (side) =>
+      withMeshes(side, (mesh) => ({
+        ...mesh,
+        uvSets: mesh.uvSets.map((layer) => ({ ...layer, values: layer.values.map((value, i) => (i % 2 === 1 ? 0.9 - value : value)) })),
+      })),
+    );
+    expect(found.join('\n')).toMatch(/^second reader: UVs: .* UVs are not there, \d+ are there besides/);
+  });
+
+  it('is told where faces have each other’s materials', async () => {
+    const found = await wrong(variant, ({ document, ...side }) => {
+      const used = document.nodes.flatMap(({ mesh, materials }) => (mesh >= 0 ? materials : []));
+      const [one, two] = [...new Set(used)];
+      const swap = (index: number) => (index === one ? two : index === two ? one : index);
+      return { ...side, document: { ...document, nodes: document.nodes.map((node) => ({ ...node, materials: node.materials.map(swap) })) } };
+    });
+    expect(found.join('\n')).toMatch(/second reader: faces of materials: .* has \d+ triangles, not \d+/);
+  });
+
+  it('is told where an image lies in another slot, or is another', async () => {
+    const moved = await wrong(variant, (side) => {
+      const materials = structuredClone(side.materials) as ModelSide['materials'];
+      for (const { channels } of materials)
+        if (channels.normal?.map && channels.baseColor?.map) [channels.normal.map, channels.baseColor.map] = [channels.baseColor.map, channels.normal.map];
+      return { ...side, materials };
+    });
+    expect(moved.join('\n')).toMatch(/second reader: /);
+    const other = await wrong(variant, (side) => ({
+      ...side,
+      images: side.images.map((image) => ({ ...image, resolved: side.images.find(({ key }) => key !== image.key)?.resolved ?? null })),
+    }));
+    expect(other.join('\n')).toMatch(/second reader: images in slots: .*(another image lies in|is not there)/);
+  });
+
+  it('is told where a part is not there', async () => {
+    const found = await wrong(variant, ({ document, ...side }) => {
+      const last = document.nodes.findLastIndex(({ mesh }) => mesh >= 0);
+      return { ...side, document: { ...document, nodes: document.nodes.map((node, i) => (i === last ? { ...node, mesh: -1 } : node)) } };
+    });
+    expect(found[0]).toMatch(/^second reader \(three\): \d+ triangles/);
+  });
+});
+
+describe('what another reader cannot open', () => {
+  it('fails, unless it could not open the source either', async () => {
+    const { files, model } = packages.get('fbx') as Written;
+    const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
+    const broken = new Map(files).set(model, new TextEncoder().encode('no model at all'));
+    expect((await secondOpinion(broken, model, side)).map(({ ok }) => ok)).toEqual([false]);
+    expect((await secondOpinion(broken, model, side, files.get(model))).map(({ ok }) => ok)).toEqual([false]);
+    expect((await secondOpinion(broken, model, side, new Uint8Array(20))).map(({ ok, found }) => [ok, found])).toEqual([
+      [true, 'cannot open the source either'],
+    ]);
+  });
+});

@@ -1,0 +1,258 @@
+import { Cloud } from '../../compare/cloud.ts';
+import type { ModelSide } from '../../compare/compareModels.ts';
+import { plainName } from '../../compare/worldParts.ts';
+import { fileName } from '../../parcel/fileSource.ts';
+import { layerEntry, type SceneDocument } from '../../scene/document.ts';
+import { type Bounds, measureBounds } from '../../scene/measure.ts';
+import type { ChannelName, Material } from '../../scene/material.ts';
+import { countPlaced, type HandoffCheck } from './readBack.ts';
+import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens, threeSees } from './secondReader.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
+
+/** Single floats, and files with six digits. */
+const UV_TOLERANCE = 1e-4;
+const SHAPE_TOLERANCE = 0.005;
+/** Sine of the angle below which three corners count as lying in a line. */
+const IN_LINE = 1e-6;
+
+/** Channels whose image may lie in a slot of the other reader. */
+const SERVES: Record<Slot, readonly ChannelName[]> = {
+  map: ['baseColor'],
+  normalMap: ['normal'],
+  bumpMap: ['bump', 'height', 'normal'],
+  displacementMap: ['height', 'bump'],
+  specularMap: ['specularColor', 'specular', 'roughness', 'glossiness', 'metalness'],
+  emissiveMap: ['emission'],
+  alphaMap: ['opacity'],
+  roughnessMap: ['roughness', 'glossiness'],
+  metalnessMap: ['metalness'],
+  aoMap: ['occlusion'],
+};
+
+/** Slots in which the other reader must show the image of a channel, by format; any one of them will do. */
+const SHOWS: Record<SceneDocument['format'], Partial<Record<ChannelName, readonly Slot[]>>> = {
+  fbx: { baseColor: ['map'], normal: ['normalMap', 'bumpMap'], emission: ['emissiveMap'] },
+  obj: { baseColor: ['map'], normal: ['normalMap', 'bumpMap'], emission: ['emissiveMap'] },
+  usd: { baseColor: ['map'], normal: ['normalMap'], emission: ['emissiveMap'], roughness: ['roughnessMap'], metalness: ['metalnessMap'], occlusion: ['aoMap'] },
+  gltf: {
+    baseColor: ['map'],
+    normal: ['normalMap'],
+    emission: ['emissiveMap'],
+    roughness: ['roughnessMap'],
+    metalness: ['metalnessMap'],
+    occlusion: ['aoMap'],
+  },
+};
+
+/**
+ * The model as somebody else's reader has it against how we read it: triangles and proportions, which faces have which
+ * material, their UVs, and the image in each slot. `original` is the source file, where it was changed itself: what that
+ * reader cannot open there it need not open here.
+ */
+export async function secondOpinion(files: PackageFiles, model: string, side: ModelSide, original?: Uint8Array): Promise<HandoffCheck[]> {
+  const { document } = side;
+  let seen: SeenModel;
+  try {
+    seen = await threeOpens(files, model, document.format);
+  } catch (error) {
+    if (original && !opens(document.format, original))
+      return [{ check: READER, ok: true, expected: 'reads what it reads of the source', found: 'cannot open the source either' }];
+    return [{ check: READER, ok: false, expected: 'reads it', found: `three's loader cannot open it: ${error instanceof Error ? error.message : error}` }];
+  }
+  const spare = cornersInLine(document);
+  const ours = await ourMaterials(side);
+  const pairs = paired(ours, seen.materials);
+  return [
+    shapes(document, seen, spare),
+    told(
+      'second reader: faces of materials',
+      countOf(ours.length, 'material'),
+      pairs.flatMap((pair) => facesOff(pair, spare)),
+    ),
+    told(
+      'second reader: UVs',
+      `${countOf(ours.filter(({ uvs }) => uvs.length > 0).length, 'material')} with UVs`,
+      pairs.flatMap((pair) => uvsOff(pair, document.format, spare)),
+    ),
+    told(
+      'second reader: images in slots',
+      countOf(
+        seen.materials.reduce((sum, { slots }) => sum + Object.keys(slots).length, 0),
+        'slot',
+      ),
+      pairs.flatMap((pair) => slotsOff(pair, document.format)),
+    ),
+  ];
+}
+
+const READER = 'second reader (three)';
+
+function opens(format: SceneDocument['format'], bytes: Uint8Array): boolean {
+  try {
+    threeSees(format === 'gltf' ? 'obj' : format, bytes);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+const countOf = (count: number, word: string) => `${count} ${word}${count === 1 ? '' : 's'}`;
+
+function told(check: string, expected: string, wrong: readonly string[]): HandoffCheck {
+  const words = wrong.length > 4 ? [...wrong.slice(0, 4), `and ${wrong.length - 4} more`] : wrong;
+  return { check, ok: wrong.length === 0, expected, found: wrong.length === 0 ? expected : words.join('; ') };
+}
+
+function shapes(document: SceneDocument, { triangles, min, max }: SeenModel, spare: number): HandoffCheck {
+  const expected = countPlaced(document);
+  const bounds: Bounds | null = measureBounds(document);
+  const seen = max.map((value, i) => value - min[i]);
+  const apart = bounds
+    ? shapeApart(
+        bounds.max.map((value, i) => value - bounds.min[i]),
+        seen,
+      )
+    : 0;
+  return {
+    check: READER,
+    ok: triangles <= expected && triangles >= expected - spare && apart < SHAPE_TOLERANCE,
+    expected: `${expected} triangles${spare > 0 ? `, ${spare} of them without area where corners lie in a line` : ''}`,
+    found: `${triangles} triangles, proportions ${(apart * 100).toFixed(2)} % apart`,
+  };
+}
+
+/** How far two boxes differ in their proportions, whatever their unit and which way up they lie. */
+function shapeApart(a: readonly number[], b: readonly number[]): number {
+  const shares = (sides: readonly number[]) => {
+    const sorted = [...sides].sort((x, y) => y - x);
+    return sorted.map((side) => (sorted[0] > 0 ? side / sorted[0] : 0));
+  };
+  const other = shares(b);
+  return Math.max(...shares(a).map((share, i) => Math.abs(share - other[i])));
+}
+
+/** Corners of polygons that lie in a line with their neighbours; readers may leave out the triangle that such a corner makes. */
+function cornersInLine(document: SceneDocument): number {
+  const perMesh = document.meshes.map(({ points, faceCounts, faceCorners }) => {
+    let [spare, start] = [0, 0];
+    for (const count of faceCounts) {
+      for (let k = 0; count > 3 && k < count; k += 1) {
+        const [a, b, c] = [k, (k + 1) % count, (k + 2) % count].map((corner) => faceCorners[start + corner] * 3);
+        const [u, v] = [[0, 1, 2].map((axis) => points[b + axis] - points[a + axis]), [0, 1, 2].map((axis) => points[c + axis] - points[b + axis])];
+        const across = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
+        if (across <= IN_LINE * Math.hypot(...u) * Math.hypot(...v)) spare += 1;
+      }
+      start += count;
+    }
+    return spare;
+  });
+  return document.nodes.reduce((sum, { mesh }) => sum + (mesh < 0 ? 0 : perMesh[mesh]), 0);
+}
+
+/** A material as we have it, in the other reader's terms; images by channel. */
+interface OurMaterial {
+  name: string;
+  triangles: number;
+  uvs: number[];
+  images: Partial<Record<ChannelName, string>>;
+}
+
+/** Materials in use, those of the same plain name as one; faces without a material are ''. */
+async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
+  const { document, materials } = side;
+  const found = new Map<string, OurMaterial>();
+  const contents = new Map<string, string>();
+  for (const { key, resolved, written, tiles } of side.images)
+    contents.set(key, resolved && !tiles ? contentOf(await side.read(resolved)) : fileName(written.replaceAll('\\', '/')));
+  const counted = new Set<string>();
+  for (const node of document.nodes) {
+    const mesh = document.meshes[node.mesh];
+    if (!mesh) continue;
+    const again = `${node.mesh} ${node.materials.join(' ')}`;
+    const uvs = mesh.uvSets[0] ?? null;
+    let corner = 0;
+    mesh.faceCounts.forEach((count, face) => {
+      const material: Material | undefined = materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1];
+      const name = material ? plainName(material.name) : '';
+      let own = found.get(name);
+      if (!own) {
+        own = { name, triangles: 0, uvs: [], images: imagesOf(material, contents) };
+        found.set(name, own);
+      }
+      own.triangles += Math.max(0, count - 2);
+      for (let k = 0; k < count; k += 1, corner += 1) {
+        if (!uvs || counted.has(again)) continue;
+        const at = layerEntry(uvs, corner, mesh.faceCorners[corner], face) * uvs.size;
+        own.uvs.push(uvs.values[at], uvs.values[at + 1]);
+      }
+    });
+    counted.add(again);
+  }
+  return [...found.values()].filter(({ triangles }) => triangles > 0);
+}
+
+function imagesOf(material: Material | undefined, contents: ReadonlyMap<string, string>): OurMaterial['images'] {
+  const out: OurMaterial['images'] = {};
+  for (const [channel, { map }] of Object.entries(material?.channels ?? {})) if (map) out[channel as ChannelName] = contents.get(map.image) ?? '';
+  return out;
+}
+
+interface Pair {
+  title: string;
+  ours: OurMaterial[];
+  theirs: SeenMaterial[];
+}
+
+/** By name where the other reader keeps names; else by what lies in their base colour. */
+function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): Pair[] {
+  const named = theirs.some(({ name }) => name !== '');
+  const ourKey = ({ name, images }: OurMaterial) => (named ? name : (images.baseColor ?? ''));
+  const theirKey = ({ name, slots }: SeenMaterial) => (named ? (name === '' ? '' : plainName(name)) : (slots.map ?? ''));
+  const keys = new Set([...ours.map(ourKey), ...theirs.map(theirKey)]);
+  return [...keys].map((key) => {
+    const own = ours.filter((one) => ourKey(one) === key);
+    return {
+      title: own.map(({ name }) => name || 'no material').join(', ') || key || 'no material',
+      ours: own,
+      theirs: theirs.filter((one) => theirKey(one) === key),
+    };
+  });
+}
+
+function facesOff({ title, ours, theirs }: Pair, spare: number): string[] {
+  const [expected, found] = [ours, theirs].map((list) => list.reduce((sum, { triangles }) => sum + triangles, 0));
+  return found <= expected && found >= expected - spare ? [] : [`${title} has ${found} triangles, not ${expected}`];
+}
+
+/** Every corner's UV lies where one of the other lies. glTF counts v downwards in its file, and its readers keep that. */
+function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], spare: number): string[] {
+  const gather = (lists: readonly { uvs: readonly number[] }[], flip: boolean) => {
+    const cloud = new Cloud(UV_TOLERANCE);
+    for (const { uvs } of lists) for (let i = 0; i < uvs.length; i += 2) cloud.add(uvs[i], flip ? 1 - uvs[i + 1] : uvs[i + 1], 0);
+    return cloud;
+  };
+  const [own, other] = [gather(ours, false), gather(theirs, format === 'gltf')];
+  const missing = (from: Cloud, to: Cloud) => {
+    let off = 0;
+    for (let i = 0; i < from.size; i += 1) if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0) < 0) off += 1;
+    return off;
+  };
+  const [lost, added] = [missing(own, other), missing(other, own)];
+  return lost <= spare && added === 0 ? [] : [`${title}: ${lost} of ${own.size} UVs are not there, ${added} are there besides`];
+}
+
+function slotsOff({ title, ours, theirs }: Pair, format: SceneDocument['format']): string[] {
+  const wrong = new Set<string>();
+  for (const { slots } of theirs)
+    for (const [slot, content] of Object.entries(slots)) {
+      const serves = SERVES[slot as Slot];
+      if (!ours.some(({ images }) => serves.some((channel) => images[channel] === content))) wrong.add(`${title}: another image lies in ${slot}`);
+    }
+  for (const { images } of ours)
+    for (const [channel, slots] of Object.entries(SHOWS[format])) {
+      const content = images[channel as ChannelName];
+      if (content === undefined) continue;
+      if (!theirs.some((one) => slots.some((slot) => one.slots[slot] === content))) wrong.add(`${title}: the image of ${channel} is not there`);
+    }
+  return [...wrong];
+}

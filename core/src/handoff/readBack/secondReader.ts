@@ -1,0 +1,228 @@
+import { createHash } from 'node:crypto';
+import { Box3, ImageLoader, LoadingManager, type Material, type Mesh, type Object3D, Texture } from 'three';
+import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { MTLLoader } from 'three/addons/loaders/MTLLoader.js';
+import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
+import { USDLoader } from 'three/addons/loaders/USDLoader.js';
+import type { SceneDocument } from '../../scene/document.ts';
+import { fileName, folderOf } from '../../parcel/fileSource.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
+
+/** What a reader that is not ours sees of a model. */
+export interface Seen {
+  triangles: number;
+  min: number[];
+  max: number[];
+}
+
+/** A material as that reader has it. */
+export interface SeenMaterial {
+  /** '' where the reader keeps no names, or for faces without a material. */
+  name: string;
+  triangles: number;
+  /** u, v of each corner of its faces, in the file's own direction of v. */
+  uvs: number[];
+  /** Content of the image in each slot, see {@link contentOf}. */
+  slots: Record<string, string>;
+}
+
+export interface SeenModel extends Seen {
+  materials: SeenMaterial[];
+}
+
+const SLOTS = ['map', 'normalMap', 'bumpMap', 'displacementMap', 'specularMap', 'emissiveMap', 'alphaMap', 'roughnessMap', 'metalnessMap', 'aoMap'] as const;
+export type Slot = (typeof SLOTS)[number];
+
+/** three's loaders look for a page; they read models without one. */
+export function pretendPage(): void {
+  const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
+  const page = globalThis as { window?: unknown; self?: unknown; document?: unknown; ProgressEvent?: unknown };
+  page.window ??= globalThis;
+  page.self ??= globalThis;
+  page.document ??= { createElementNS: element, createElement: element };
+  page.ProgressEvent ??= Event;
+}
+
+/** Reads a model with three's loaders, images left alone: triangles as placed, bounds in world space as three sets it up. */
+export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Seen {
+  return seenOf(parse(kind, bytes, new Map(), '').root);
+}
+
+/** Reads a model of a package as somebody else does, with its materials and what lies in their slots. */
+export async function threeOpens(files: PackageFiles, model: string, format: SceneDocument['format']): Promise<SeenModel> {
+  const bytes = files.get(model) as Uint8Array;
+  const { root, inside } = format === 'gltf' ? await parseGltf(bytes, files, model) : parse(format, bytes, files, model);
+  return { ...seenOf(root), materials: await materialsOf(root, { files, model, inside }) };
+}
+
+interface Parsed {
+  root: Object3D;
+  /** Images that the model carries inside, by the address that the reader made for them. */
+  inside: ReadonlyMap<string, Blob>;
+}
+
+/** Where images may be found. */
+interface Places {
+  files: PackageFiles;
+  model: string;
+  inside: ReadonlyMap<string, Blob>;
+}
+
+function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFiles, model: string): Parsed {
+  pretendPage();
+  const buffer = new Uint8Array(bytes).buffer;
+  // Images are never waited for.
+  const manager = new LoadingManager();
+  return withoutImages(() => {
+    if (kind === 'fbx') return new FBXLoader(manager).parse(buffer, '');
+    if (kind === 'usd') return new USDLoader(manager).parse(buffer);
+    const text = new TextDecoder().decode(bytes);
+    const loader = new OBJLoader(manager);
+    const library = files.get(beside(model, /^mtllib (.+)$/m.exec(text)?.[1]?.trim() ?? ''));
+    if (library) loader.setMaterials(new MTLLoader(manager).parse(new TextDecoder().decode(library), ''));
+    return loader.parse(text);
+  });
+}
+
+async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string): Promise<Parsed> {
+  pretendPage();
+  const loader = new GLTFLoader(new LoadingManager());
+  loader.register((parser) => ({
+    name: 'images as bytes',
+    async loadTexture(index: number) {
+      const { textures = [], images = [] } = parser.json as { textures?: { source: number }[]; images?: { uri?: string; bufferView?: number }[] };
+      const image = images[textures[index].source];
+      const inside = image.bufferView === undefined ? null : ((await parser.getDependency('bufferView', image.bufferView)) as ArrayBuffer);
+      return pictured(inside ? { bytes: new Uint8Array(inside) } : { url: image.uri ?? '' });
+    },
+  }));
+  const content = model.endsWith('.gltf') ? withBuffers(bytes, files, model) : new Uint8Array(bytes).buffer;
+  const { scene } = await loader.parseAsync(content, '');
+  return { root: scene, inside: new Map() };
+}
+
+/** A `.gltf` with its buffers written out in it, since that loader would ask a server for them. */
+function withBuffers(bytes: Uint8Array, files: PackageFiles, model: string): string {
+  const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[] };
+  for (const buffer of json.buffers ?? []) {
+    const content = files.get(beside(model, decodeURIComponent(buffer.uri ?? '')));
+    if (content) buffer.uri = `data:application/octet-stream;base64,${Buffer.from(content).toString('base64')}`;
+  }
+  return JSON.stringify(json);
+}
+
+/** Where a texture's picture would be taken from. */
+interface Picture {
+  url?: string;
+  bytes?: Uint8Array;
+}
+
+function pictured(picture: Picture): Texture {
+  const texture = new Texture();
+  texture.userData.picture = picture;
+  return texture;
+}
+
+/**
+ * The loaders name images, but load none here, and tell of every texture that they have no use for; the numbers are all
+ * that matters.
+ */
+function withoutImages(work: () => Object3D): Parsed {
+  const { warn } = console;
+  const { load } = ImageLoader.prototype;
+  const { createObjectURL } = URL;
+  const inside = new Map<string, Blob>();
+  console.warn = () => {};
+  URL.createObjectURL = (blob) => {
+    const url = `inside:${inside.size}`;
+    inside.set(url, blob as Blob);
+    return url;
+  };
+  ImageLoader.prototype.load = function named(url, onLoad) {
+    const image = { url, width: 1, height: 1 } as unknown as ReturnType<typeof load>;
+    onLoad?.(image);
+    return image;
+  };
+  try {
+    return { root: work(), inside };
+  } finally {
+    console.warn = warn;
+    ImageLoader.prototype.load = load;
+    URL.createObjectURL = createObjectURL;
+  }
+}
+
+export function seenOf(root: Object3D): Seen {
+  root.updateMatrixWorld(true);
+  let triangles = 0;
+  root.traverse((object) => {
+    const mesh = object as Mesh;
+    if (!mesh.isMesh) return;
+    triangles += (mesh.geometry.index?.count ?? mesh.geometry.getAttribute('position').count) / 3;
+  });
+  const box = new Box3().setFromObject(root, true);
+  return { triangles, min: box.min.toArray(), max: box.max.toArray() };
+}
+
+/** Each material object once, with the faces that carry it. */
+async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial[]> {
+  const found = new Map<Material, SeenMaterial>();
+  root.traverse((object) => {
+    const mesh = object as Mesh;
+    if (!mesh.isMesh) return;
+    const { geometry } = mesh;
+    const list = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
+    const count = geometry.index?.count ?? geometry.getAttribute('position').count;
+    const groups = geometry.groups.length > 0 && list.length > 1 ? geometry.groups : [{ start: 0, count, materialIndex: 0 }];
+    const uv = geometry.getAttribute('uv');
+    for (const { start, count: length, materialIndex = 0 } of groups) {
+      const material = list[materialIndex];
+      if (!material) continue;
+      let own = found.get(material);
+      if (!own) {
+        own = { name: material.name.replace(/^__DEFAULT$/, ''), triangles: 0, uvs: [], slots: {} };
+        found.set(material, own);
+      }
+      own.triangles += length / 3;
+      for (let i = start; uv && i < start + length; i += 1) {
+        const corner = geometry.index ? geometry.index.getX(i) : i;
+        own.uvs.push(uv.getX(corner), uv.getY(corner));
+      }
+    }
+  });
+  for (const [material, own] of found) own.slots = await slotsOf(material, places);
+  return [...found.values()];
+}
+
+async function slotsOf(material: Material, places: Places): Promise<Record<string, string>> {
+  const out: Record<string, string> = {};
+  for (const slot of SLOTS) {
+    const texture = (material as unknown as Record<string, Texture | null | undefined>)[slot];
+    if (texture) out[slot] = await pictureOf(texture, places);
+  }
+  return out;
+}
+
+async function pictureOf(texture: Texture, { files, model, inside }: Places): Promise<string> {
+  const picture = (texture.userData.picture ?? texture.image ?? {}) as Picture;
+  if (picture.bytes) return contentOf(picture.bytes);
+  const url = picture.url ?? '';
+  const blob = inside.get(url);
+  if (blob) return contentOf(new Uint8Array(await blob.arrayBuffer()));
+  const inline = /^data:[^,]*;base64,(.*)$/s.exec(url);
+  if (inline) return contentOf(new Uint8Array(Buffer.from(inline[1], 'base64')));
+  const path = decodeURIComponent(url.replaceAll('\\', '/'));
+  const bytes = files.get(beside(model, path)) ?? [...files].find(([name]) => fileName(name) === fileName(path))?.[1];
+  return bytes ? contentOf(bytes) : fileName(path);
+}
+
+function beside(model: string, path: string): string {
+  const folder = folderOf(model);
+  return folder === '' ? path.replace(/^\.\//, '') : `${folder}/${path.replace(/^\.\//, '')}`;
+}
+
+/** The same for the same bytes. */
+export function contentOf(bytes: Uint8Array): string {
+  return createHash('sha256').update(bytes).digest('hex').slice(0, 16);
+}

@@ -1,0 +1,180 @@
+import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
+import {
+  KHRMaterialsClearcoat,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsSheen,
+  KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+  KHRTextureTransform,
+} from '@gltf-transform/extensions';
+import type { MapUse } from '../../scene/material.ts';
+import { toGltfTransform } from '../../scene/uvTransform.ts';
+import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
+import type { PlannedImage } from '../plan/planImage.ts';
+
+const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
+
+/** Adds the planned materials with their textures; `bytesOf` gives each planned image's file content. */
+export function addMaterials(
+  gltf: Document,
+  plan: HandoffPlan,
+  bytesOf: (file: string) => Uint8Array,
+  uvIndexOf: (material: string, set: string | null) => number,
+): Material[] {
+  const textures = new Map<string, Texture>();
+  const textureOf = (image: PlannedImage) => {
+    let texture = textures.get(image.file);
+    if (!texture) {
+      texture = gltf
+        .createTexture(image.file.replace(/\.\w+$/, ''))
+        .setImage(bytesOf(image.file))
+        .setMimeType(image.file.endsWith('.jpg') ? 'image/jpeg' : 'image/png')
+        .setURI(`maps/${image.file}`);
+      textures.set(image.file, texture);
+    }
+    return texture;
+  };
+  return plan.materials.map((planned) => {
+    const set = (image: PlannedImage | undefined, place: (texture: Texture) => unknown, info: () => TextureInfo | null) => {
+      if (!image) return;
+      place(textureOf(image));
+      const target = info();
+      if (target) readLike(gltf, target, image.use, uvIndexOf(planned.key, image.use.uvSet));
+    };
+    return createMaterial(gltf, planned, set);
+  });
+}
+
+type SetTexture = (image: PlannedImage | undefined, place: (texture: Texture) => unknown, info: () => TextureInfo | null) => void;
+
+function createMaterial(gltf: Document, { name, shading, images }: PlannedMaterial, set: SetTexture): Material {
+  const material = gltf.createMaterial(name);
+  const opaque = shading.alphaMode === 'opaque';
+  material
+    .setBaseColorFactor([...clampColour(shading.baseColor.value), opaque ? 1 : clamp(shading.opacity.value)])
+    .setMetallicFactor(clamp(shading.metalness.value))
+    .setRoughnessFactor(clamp(shading.roughness.value))
+    .setAlphaMode(opaque ? 'OPAQUE' : shading.alphaMode === 'mask' ? 'MASK' : 'BLEND')
+    .setDoubleSided(shading.doubleSided);
+  if (shading.alphaMode === 'mask') material.setAlphaCutoff(shading.alphaCutoff);
+  const packed = images.occlusionRoughnessMetalness;
+  set(
+    images.baseColor,
+    (texture) => material.setBaseColorTexture(texture),
+    () => material.getBaseColorTextureInfo(),
+  );
+  if (shading.roughness.map || shading.metalness.map) {
+    set(
+      packed,
+      (texture) => material.setMetallicRoughnessTexture(texture),
+      () => material.getMetallicRoughnessTextureInfo(),
+    );
+  }
+  if (shading.occlusion)
+    set(
+      packed,
+      (texture) => material.setOcclusionTexture(texture),
+      () => material.getOcclusionTextureInfo(),
+    );
+  set(
+    images.normal,
+    (texture) => material.setNormalTexture(texture),
+    () => material.getNormalTextureInfo(),
+  );
+  setEmission(gltf, material, shading.emission.value, images.emission, set);
+  setGlass(gltf, material, shading, images.transmission, set);
+  setCoat(gltf, material, shading, images, set);
+  setSheen(gltf, material, shading, images.sheenColor, set);
+  return material;
+}
+
+function setEmission(gltf: Document, material: Material, value: readonly number[], image: PlannedImage | undefined, set: SetTexture): void {
+  const strength = Math.max(1, ...value);
+  material.setEmissiveFactor(value.map((part) => part / strength) as [number, number, number]);
+  if (strength > 1) {
+    const extension = gltf.createExtension(KHRMaterialsEmissiveStrength);
+    material.setExtension('KHR_materials_emissive_strength', extension.createEmissiveStrength().setEmissiveStrength(strength));
+  }
+  set(
+    image,
+    (texture) => material.setEmissiveTexture(texture),
+    () => material.getEmissiveTextureInfo(),
+  );
+}
+
+function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['shading'], image: PlannedImage | undefined, set: SetTexture): void {
+  if (Math.abs(shading.ior - 1.5) > 1e-6) {
+    material.setExtension('KHR_materials_ior', gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(shading.ior));
+  }
+  if (shading.transmission.value <= 0) return;
+  const transmission = gltf.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(clamp(shading.transmission.value));
+  material.setExtension('KHR_materials_transmission', transmission);
+  if (shading.thickness > 0)
+    material.setExtension('KHR_materials_volume', gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(shading.thickness));
+  set(
+    image,
+    (texture) => transmission.setTransmissionTexture(texture),
+    () => transmission.getTransmissionTextureInfo(),
+  );
+}
+
+/** The coat's weight is read from red, its roughness from green; grey images have both. */
+function setCoat(
+  gltf: Document,
+  material: Material,
+  { coat, coatRoughness }: PlannedMaterial['shading'],
+  images: PlannedMaterial['images'],
+  set: SetTexture,
+): void {
+  if (coat.value <= 0 && !images.coat && !images.coatRoughness) return;
+  const clearcoat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat();
+  material.setExtension('KHR_materials_clearcoat', clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)));
+  set(
+    images.coat,
+    (texture) => clearcoat.setClearcoatTexture(texture),
+    () => clearcoat.getClearcoatTextureInfo(),
+  );
+  set(
+    images.coatRoughness,
+    (texture) => clearcoat.setClearcoatRoughnessTexture(texture),
+    () => clearcoat.getClearcoatRoughnessTextureInfo(),
+  );
+}
+
+function setSheen(
+  gltf: Document,
+  material: Material,
+  { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading'],
+  image: PlannedImage | undefined,
+  set: SetTexture,
+): void {
+  if (image || sheenColor.value.some((part) => part > 0)) {
+    const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
+    material.setExtension('KHR_materials_sheen', sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)));
+    set(
+      image,
+      (texture) => sheen.setSheenColorTexture(texture),
+      () => sheen.getSheenColorTextureInfo(),
+    );
+  }
+  if (specular.map || specular.value >= 1) return;
+  material.setExtension('KHR_materials_specular', gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)));
+}
+
+function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: number): void {
+  info.setWrapS(WRAP[use.wrap[0]]).setWrapT(WRAP[use.wrap[1]]).setTexCoord(uvIndex);
+  if (!use.transform) return;
+  const { offset, scale, rotation } = toGltfTransform(use.transform);
+  const transform = gltf.createExtension(KHRTextureTransform).createTransform();
+  info.setExtension('KHR_texture_transform', transform.setOffset(offset).setScale(scale).setRotation(rotation));
+}
+
+function clamp(value: number): number {
+  return Math.min(1, Math.max(0, value));
+}
+
+function clampColour(colour: readonly number[]): [number, number, number] {
+  return [clamp(colour[0]), clamp(colour[1]), clamp(colour[2])];
+}

@@ -1,0 +1,57 @@
+import { Document } from '@gltf-transform/core';
+import { gltfIo } from '../../formats/gltf/io.ts';
+import type { SceneDocument } from '../../scene/document.ts';
+import { addGeometry } from '../../formats/gltf/writeScene.ts';
+import type { Loss } from '../../scene/loss.ts';
+import { addMaterials } from './gltfMaterials.ts';
+import { createNamer } from '../../parcel/names.ts';
+import type { HandoffPlan } from '../plan/plan.ts';
+
+/** Files of a package by their path in it. */
+export type PackageFiles = Map<string, Uint8Array>;
+
+/**
+ * Writes the model as `NAME.glb`, or as `NAME.gltf` with `NAME.bin` and `maps/`. Materials of the document that are
+ * not in the plan are left off; what the format cannot hold is told. `images` holds the content of each planned image by
+ * file name.
+ */
+export async function writeGltf(
+  document: SceneDocument,
+  plan: HandoffPlan,
+  images: ReadonlyMap<string, Uint8Array>,
+  { name, variant }: { name: string; variant: 'glb' | 'gltf' },
+): Promise<{ files: PackageFiles; losses: Loss[] }> {
+  const gltf = new Document();
+  gltf.createBuffer(name);
+  const bytesOf = (file: string) => images.get(file) as Uint8Array;
+  const materials = addMaterials(gltf, plan, bytesOf, (material, set) => uvIndex(document, material, set));
+  const indexOf = new Map(plan.materials.map((material, i) => [material.key, i]));
+  const materialOf = (index: number) => {
+    const key = document.materials[index]?.key;
+    return key === undefined ? null : (materials[indexOf.get(key) ?? -1] ?? null);
+  };
+  const losses = addGeometry(gltf, document, materialOf, createNamer());
+  gltf.getRoot().getAsset().generator = 'Kinkajou';
+  const io = await gltfIo();
+  if (variant === 'glb') {
+    for (const texture of gltf.getRoot().listTextures()) texture.setURI('');
+    return { files: new Map([[`${name}.glb`, await io.writeBinary(gltf)]]), losses };
+  }
+  gltf.getRoot().listBuffers()[0].setURI(`${name}.bin`);
+  const { json, resources } = await io.writeJSON(gltf, { basename: name });
+  const files: PackageFiles = new Map([[`${name}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))]]);
+  for (const [path, bytes] of Object.entries(resources)) files.set(decodeURIComponent(path), bytes);
+  return { files, losses };
+}
+
+/** Position of a named UV set on the meshes that a material is on; 0 for the first or an unknown one. */
+function uvIndex(document: SceneDocument, material: string, set: string | null): number {
+  if (set === null) return 0;
+  const index = document.materials.findIndex((other) => other.key === material);
+  for (const node of document.nodes) {
+    if (node.mesh < 0 || !node.materials.includes(index)) continue;
+    const found = document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
+    if (found >= 0) return found;
+  }
+  return 0;
+}
