@@ -8,6 +8,7 @@ import { signalFlags } from '../../../demo/src/signalFlags.ts';
 import type { DemoParcel } from '../../../demo/src/scene.ts';
 import { stormLantern } from '../../../demo/src/stormLantern.ts';
 import { initialState } from '../asset/asset.ts';
+import { describeEdit } from '../edits/log.ts';
 import { collectFacts } from '../asset/collectFacts.ts';
 import { scanImages } from '../asset/scanImages.ts';
 import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
@@ -178,5 +179,43 @@ describe('the harbour', () => {
       if (mend?.kind === 'linkImages') for (const { image } of mend.links) expect(image, code).toBe(target.image);
     }
     expect(checked).toBeGreaterThan(25);
+  });
+});
+
+describe('the list of findings in docs/findings.md', () => {
+  /** One of each kind, as the harbour shows it; the fenders' own number is left out. */
+  function listed(): string {
+    const examples = new Map<string, Finding>();
+    for (const { assets, facts } of harbour)
+      for (const { source, images } of assets)
+        for (const finding of findFindings(source, initialState(source), images, { facts }))
+          if (!examples.has(finding.code)) examples.set(finding.code, finding);
+    const sections = [...examples.values()]
+      .sort((a, b) => a.code.localeCompare(b.code, 'en'))
+      .map(({ code, step, severity, title, subject, message, evidence, mend, make, safe, mendLabel, choices }) =>
+        [
+          `## ${code}`,
+          '',
+          `**${title}** (${severity}, ${step}), of ${subject}: ${message}`,
+          '',
+          ...evidence.slice(0, 4).map((line) => `- ${line}`),
+          ...(evidence.length > 4 ? [`- and ${evidence.length - 4} more`] : []),
+          ...(evidence.length > 0 ? [''] : []),
+          mend || make
+            ? `${safe ? 'Mended by itself' : 'Mended when told to'}: ${mendLabel} (${mend ? describeEdit(mend) : 'new images'})`
+            : choices
+              ? `Asked: ${choices.map(({ label }) => label).join(', ')}`
+              : 'A person decides.',
+        ].join('\n'),
+      );
+    return `${[
+      '# Findings',
+      'Every kind of finding that the made-up harbour shows, with one example each. Written by a test of `core/src/findings`, which fails where a word of it changes.',
+      ...sections,
+    ].join('\n\n')}\n`;
+  }
+
+  it('is what is found, word for word', async () => {
+    await expect(listed()).toMatchFileSnapshot('../../../docs/findings.md');
   });
 });
