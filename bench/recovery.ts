@@ -1,10 +1,10 @@
 import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { main } from '../cli/src/main.ts';
 import { type Measured, measurePackage, type OpenFinding, questionsOf } from '@kinkajou/demo/scramble/measure';
-import { scramble, type ScrambleCase, type ScrambledParcel } from '@kinkajou/demo/scramble/scramble';
+import { type ScrambleCase, type ScrambledParcel, scramble } from '@kinkajou/demo/scramble/scramble';
 import { scrambleTable } from '@kinkajou/demo/scramble/table';
+import { main } from '../cli/src/main.ts';
 
 /**
  * `npm run recovery [WORD]`: breaks assets of known truth in the ways of the table, hands each off by the command line

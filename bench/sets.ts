@@ -1,6 +1,6 @@
-import { createContext } from '@kinkajou/core/findings/context';
-import { collectFacts } from '@kinkajou/core/asset/collectFacts';
 import { initialState } from '@kinkajou/core/asset/asset';
+import { collectFacts } from '@kinkajou/core/asset/collectFacts';
+import { createContext } from '@kinkajou/core/findings/context';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';

@@ -1,5 +1,5 @@
-import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import type { AssetState } from '@kinkajou/core/asset/asset';
+import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { TAKE_ALL } from '@kinkajou/core/scene/intake';
 import { createMapUse, createMaterial } from '@kinkajou/core/scene/material';
 import sharp from 'sharp';

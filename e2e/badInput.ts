@@ -1,8 +1,8 @@
-import { zipSync } from 'fflate';
-import { encodePng } from '@kinkajou/core/images/encode';
 import type { FbxNode } from '@kinkajou/core/formats/fbx/tree';
 import { NAME_SEPARATOR } from '@kinkajou/core/formats/fbx/tree';
 import { writeBinaryFbx } from '@kinkajou/core/formats/fbx/writeBinary';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { zipSync } from 'fflate';
 
 /** A parcel that is wrong in one way, what must be said about it, and how many assets it must still give. */
 export interface BadParcel {

@@ -1,15 +1,15 @@
 import { convertAsset } from '@kinkajou/core/convert';
+import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { encodeImage } from '@kinkajou/core/images/encode';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
-import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { createDocument, createMesh, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
 import { channelBuoy } from '@kinkajou/demo/channelBuoy';
 import { expect, type Page, test } from '@playwright/test';
-import { smallParcel } from '../core/src/test/harbour.ts';
 import { zipSync } from 'fflate';
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
+import { smallParcel } from '../core/src/test/harbour.ts';
 import { foldView } from './parcels.ts';
 
 async function send(page: Page, name: string, files: Record<string, Uint8Array>): Promise<void> {

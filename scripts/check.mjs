@@ -1,5 +1,5 @@
-import { ensureNpmPackages } from './lib/packages.mjs';
 import { checks } from './lib/checks.mjs';
+import { ensureNpmPackages } from './lib/packages.mjs';
 import { say } from './lib/run.mjs';
 
 /** `npm run check`: types, style, circles and directions of imports, and what nobody uses; all that needs no test. */

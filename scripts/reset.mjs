@@ -1,8 +1,8 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
-import { ROOT, say } from './lib/run.mjs';
 import { removePostgres } from './lib/postgres.mjs';
+import { ROOT, say } from './lib/run.mjs';
 
 /** `npm run reset`: throws the demo's database and files away, after asking; `npm run reset -- --yes` does not ask. */
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');

@@ -1,9 +1,9 @@
-import { handOff } from '@kinkajou/core/handoff/handoff';
+import type { Edit } from '@kinkajou/core/asset/asset';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { replay } from '@kinkajou/core/edits/log';
+import { handOff } from '@kinkajou/core/handoff/handoff';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
-import type { Edit } from '@kinkajou/core/asset/asset';
 import { type Cell, cellName } from './cells.ts';
 import { type Found, seePackage } from './see.ts';
 import { FACTORS, GOLD, truthOf } from './truth.ts';

@@ -1,14 +1,14 @@
+import { readCarelessly } from '@kinkajou/core/compare/careless';
 import type { Reading } from '@kinkajou/core/compare/channelField';
 import type { ChannelDifference } from '@kinkajou/core/compare/compareMaterials';
 import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
 import { compareReadings, type MaterialPair } from '@kinkajou/core/compare/compareReadings';
-import { readCarelessly } from '@kinkajou/core/compare/careless';
 import { type Difference, difference, isDifferent } from '@kinkajou/core/compare/difference';
 import { baseColourVerdict, type MaterialDifference } from '@kinkajou/core/compare/verdict';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { comparePackage } from '@kinkajou/core/handoff/compareHandoff';
-import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { sideOf } from '@kinkajou/core/handoff/readBack/proof';
+import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { listModels } from '@kinkajou/core/inspect';
 import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';

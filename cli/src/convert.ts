@@ -1,12 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { type Loss, lossesInWords } from '@kinkajou/core/scene/loss';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
+import { type Loss, lossesInWords } from '@kinkajou/core/scene/loss';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';

@@ -1,14 +1,14 @@
-import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
 import { type AssetState, type Edit, initialState } from '@kinkajou/core/asset/asset';
 import { collectFacts } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { Finding } from '@kinkajou/core/findings/finding';
-import { type MendLevel, type Mended, mendAsset, type OpenAsset, withImages } from '@kinkajou/core/inspect';
+import { type Mended, type MendLevel, mendAsset, type OpenAsset, withImages } from '@kinkajou/core/inspect';
 import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
 import type { Output } from './output.ts';
 
 const TELL_FROM = 20;

@@ -1,7 +1,7 @@
 import { initialState } from '@kinkajou/core/asset/asset';
+import { describeEdit } from '@kinkajou/core/edits/log';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import { type Finding, needsPerson, openFinding } from '@kinkajou/core/findings/finding';
-import { describeEdit } from '@kinkajou/core/edits/log';
 import { inspectReport } from '@kinkajou/core/inspect';
 import { factsOf, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';

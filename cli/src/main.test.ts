@@ -5,9 +5,9 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { zipSync } from 'fflate';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
-import { badParcels } from '../../e2e/badInput.ts';
 import { decodeImage } from '../../core/src/images/decode.ts';
 import { encodePng } from '../../core/src/images/encode.ts';
+import { badParcels } from '../../e2e/badInput.ts';
 import { main } from './main.ts';
 
 const PROGRAM = fileURLToPath(new URL('../../bin/kinkajou', import.meta.url));

@@ -1,9 +1,10 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
 import { reportState } from './asset/reportState.ts';
-import { tagUnstated } from './asset/unstatedTags.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
+import { tagUnstated } from './asset/unstatedTags.ts';
 import { replay } from './edits/log.ts';
+import { mendsOf } from './edits/mends.ts';
 import { findFindings } from './findings/checks.ts';
 import { type Finding, openFinding } from './findings/finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
@@ -11,7 +12,6 @@ import { isModelPath, readModel } from './formats/readModel.ts';
 import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
 import type { SceneDocument } from './scene/document.ts';
-import { mendsOf } from './edits/mends.ts';
 
 /** An asset opened from files, with its geometry. */
 export interface OpenAsset {

@@ -1,5 +1,5 @@
 import type { PolygonMesh, Vec3 } from '@kinkajou/core/scene/document';
-import { normalsFromHeight, packPlanes, paint, type PaintedMaps, toPng } from './paint.ts';
+import { normalsFromHeight, type PaintedMaps, packPlanes, paint, toPng } from './paint.ts';
 import type { DemoParcel, DemoPart } from './scene.ts';
 import { circlePath, lathe, type Profile, smoothProfile, tube } from './shapes.ts';
 import { brass, buoyPaint, rope, rubber } from './surfaces.ts';

@@ -1,5 +1,5 @@
-import type { Vec3 } from '@kinkajou/core/scene/document';
 import { encodeImage } from '@kinkajou/core/images/encode';
+import type { Vec3 } from '@kinkajou/core/scene/document';
 import { createNoise, fractal, mix, smoothstep } from './noise.ts';
 import { normalsFromHeight, type PaintedMaps, type Painter, paint, toPng } from './paint.ts';
 import type { DemoParcel } from './scene.ts';

@@ -1,5 +1,5 @@
-import { check } from './respond.ts';
 import Joi from 'joi';
+import { check } from './respond.ts';
 import { benchAnswer, benchView } from './services/benchView.ts';
 import type { Asker } from './services/edits.ts';
 import { revisionOf } from './services/revisions.ts';

@@ -3,8 +3,8 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useEffect, useState } from 'react';
 import { Toaster } from 'sonner';
-import { useChoices } from './choices.ts';
 import { UploadDropZone } from '@/features/intake/UploadDropZone';
+import { useChoices } from './choices.ts';
 import { useServerEvents } from './useServerEvents.ts';
 
 export function Providers({ children }: { children: ReactNode }) {

@@ -1,16 +1,16 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { fileURLToPath } from 'node:url';
 import { Readable } from 'node:stream';
-import { afterEach, describe, expect, it } from 'vitest';
+import { fileURLToPath } from 'node:url';
 import { eq } from 'drizzle-orm';
+import { afterEach, describe, expect, it } from 'vitest';
 import { db, pool } from '../server/db/client.ts';
 import { assets, jobs, workers } from '../server/db/schema.ts';
 import { enqueue } from '../server/jobs/queue.ts';
-import { closeAfterwards } from '../server/test/harness.ts';
-import { quay } from '../server/test/quay.ts';
 import { requestHandoffs } from '../server/services/handoffs.ts';
 import { findParcel } from '../server/services/parcelFiles.ts';
 import { addParcelFile, closeParcel, createParcel } from '../server/services/parcels.ts';
+import { closeAfterwards } from '../server/test/harness.ts';
+import { quay } from '../server/test/quay.ts';
 
 closeAfterwards();
 

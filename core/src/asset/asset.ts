@@ -1,11 +1,11 @@
 import type { ImageInfo } from '../images/probe.ts';
 import type { Tile } from '../links/tiles.ts';
-import type { UvLayout } from './uvLayout.ts';
 import type { ReadFile } from '../parcel/fileSource.ts';
-import type { Bounds, Counts } from '../scene/measure.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
 import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance, Workflow } from '../scene/material.ts';
+import type { Bounds, Counts } from '../scene/measure.ts';
+import type { UvLayout } from './uvLayout.ts';
 
 /** An image file of the parcel, or one carried inside the model. */
 export interface ParcelImage {

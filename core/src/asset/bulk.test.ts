@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { detectMaps } from '../maps/detectMaps.ts';
 import { replay } from '../edits/log.ts';
+import { detectMaps } from '../maps/detectMaps.ts';
 import { testImage, testMaterial, testSource, testState } from '../test/assets.ts';
 import { assignmentsOf, formEdits, formMaterials } from './formMaterials.ts';
 import { tagChanges, tagEdits } from './repairTags.ts';

@@ -1,8 +1,8 @@
 import { fileName } from '../parcel/fileSource.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 import { type AssetState, type CanonicalMaterial, findImage, type ParcelImage } from './asset.ts';
 import { matchesPattern } from './templates.ts';
-import { pickedKey } from '../scene/pickedImage.ts';
 
 /** An image that a canonical material brings along. */
 export interface CanonicalImage {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { homeOf } from '../inspect.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
-import { createMaterial, createMapUse } from '../scene/material.ts';
+import { createMapUse, createMaterial } from '../scene/material.ts';
 import { testImage } from '../test/assets.ts';
 import { describeSource } from './describeSource.ts';
 import { ownImages } from './ownImages.ts';

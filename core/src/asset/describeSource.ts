@@ -3,12 +3,12 @@ import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument, SceneNode } from '../scene/document.ts';
-import { countDocument, measureBounds } from '../scene/measure.ts';
 import type { ImageEntry } from '../scene/material.ts';
+import { countDocument, measureBounds } from '../scene/measure.ts';
 import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
+import { resolution } from './resolution.ts';
 import { measureUvLayouts } from './uvLayout.ts';
 import { measurePointUvs, measureUvTiles } from './uvTiles.ts';
-import { resolution } from './resolution.ts';
 
 /** An image carried inside the model, with the path it gets among the parcel's images. */
 export interface EmbeddedImage {

@@ -1,7 +1,7 @@
 import type { DetectedMap } from '../maps/detectMaps.ts';
-import { COLOUR_CHANNELS, defaultSpace, type Material } from '../scene/material.ts';
-import { splitWords } from '../scene/channelWords.ts';
 import { fileName, stemOf } from '../parcel/fileSource.ts';
+import { splitWords } from '../scene/channelWords.ts';
+import { COLOUR_CHANNELS, defaultSpace, type Material } from '../scene/material.ts';
 import type { Edit, SlotAssignment } from './asset.ts';
 
 /** A material to be made, and the images that make it. */

@@ -11,9 +11,9 @@ import { sha256 } from '../parcel/hash.ts';
 import type { Limits } from '../parcel/limits.ts';
 import { cleanName } from '../parcel/names.ts';
 import { type ChannelName, createMapUse, type Material, type Provenance } from '../scene/material.ts';
+import { pickedKey } from '../scene/pickedImage.ts';
 import { type AssetState, type Edit, findImage, findMaterial, type PastedSlot } from './asset.ts';
 import { MADE_FOLDER } from './madeFiles.ts';
-import { pickedKey } from '../scene/pickedImage.ts';
 
 export type PasteEdit = Extract<Edit, { kind: 'pasteSlots' }>;
 

@@ -1,7 +1,7 @@
 import { foldName } from '../links/fileIndex.ts';
 import { writtenName } from '../links/writtenPath.ts';
-import { COLOUR_CHANNELS, type ChannelName, type ColourSpace, defaultSpace } from '../scene/material.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
+import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, defaultSpace } from '../scene/material.ts';
 import type { AssetState, Edit, ParcelImage, SlotAddress } from './asset.ts';
 
 /** Which slots to tag anew, and as what. */

@@ -5,8 +5,8 @@ import type { DetectedMap } from '../maps/detectMaps.ts';
 import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
-import { type AssetState, type Edit, findImage, type PastedSlot } from './asset.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
+import { type AssetState, type Edit, findImage, type PastedSlot } from './asset.ts';
 
 /** One slot of a template: how an image is read, and how the image is called, with the set's words left open. */
 export interface TemplateSlot {

@@ -1,5 +1,5 @@
 import type { ColourSpace } from '../scene/material.ts';
-import { type Chromaticities, PRIMARIES_OF, type Transfer, SPACES } from './spaces.ts';
+import { type Chromaticities, PRIMARIES_OF, SPACES, type Transfer } from './spaces.ts';
 
 /** A set of primaries by its linear space, with the encoded space that goes with it where there is a word for one. */
 export interface Primaries {

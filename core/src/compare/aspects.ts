@@ -1,7 +1,7 @@
 import { dielectricOf, toMetalRough } from '../materials/metalRough.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
-import { type ChannelName, CHANNELS, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
+import { CHANNELS, type ChannelName, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
 import { type Decoder, type Field, type FieldInput, fieldOf, fitField, type Place, type Reading } from './channelField.ts';
 
 export type AspectKind = 'colour' | 'number' | 'normal' | 'length';

@@ -1,4 +1,4 @@
-import { COLOUR_CHANNELS, type ChannelName, type Material } from '../scene/material.ts';
+import { type ChannelName, COLOUR_CHANNELS, type Material } from '../scene/material.ts';
 
 /**
  * The materials as a careless reader sees them: data read through the sRGB curve, normals pointing the other way,

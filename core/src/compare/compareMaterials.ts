@@ -1,7 +1,7 @@
 import { deltaE2000, labOf } from '../colour/deltaE.ts';
 import { convertColour } from '../colour/spaces.ts';
 import type { Material } from '../scene/material.ts';
-import { type Aspect, aspectField, type AspectKind, aspectsOf, usesOf } from './aspects.ts';
+import { type Aspect, type AspectKind, aspectField, aspectsOf, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
 
 /** How far two readings of one channel lie apart. Colours are measured as sRGB numbers, vectors as stored numbers. */

@@ -1,5 +1,5 @@
 import type { Reading } from './channelField.ts';
-import { compareMaterials, type CompareOptions } from './compareMaterials.ts';
+import { type CompareOptions, compareMaterials } from './compareMaterials.ts';
 import type { MaterialDifference } from './verdict.ts';
 
 /** A material on both sides. */

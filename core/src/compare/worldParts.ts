@@ -1,5 +1,5 @@
-import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
 import { cleanName } from '../parcel/names.ts';
+import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
 import { determinant3, geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
 
 /** A part as anything sees it: corners at their places in Y-up metres, whatever nodes, axes and units hold them. */

@@ -1,4 +1,4 @@
-import { createDestination, type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from './profile.ts';
 
 /** Engines that read metalness from colour and glossiness from the alpha of the same image. */
 export const engineGlossAlpha: Destination = createDestination({

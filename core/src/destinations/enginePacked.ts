@@ -1,4 +1,4 @@
-import { createDestination, type Destination, outputMap, scalar, SRGB, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, SRGB, scalar, triple } from './profile.ts';
 
 /** Engines that pack occlusion, roughness and metalness into one image and point green down. */
 export const enginePacked: Destination = createDestination({

@@ -1,4 +1,4 @@
-import { createDestination, type Destination, outputMap, perChannel, scalar, SRGB, triple } from './profile.ts';
+import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from './profile.ts';
 
 /** glTF 2.0 for the web and viewers: one binary file, or glTF beside its maps. */
 export const webGltf: Destination = createDestination({

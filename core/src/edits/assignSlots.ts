@@ -1,5 +1,5 @@
 import { type ChannelName, createMapUse, unitValue, type Workflow } from '../scene/material.ts';
-import { changeWorkflows, eachSlot, type EditDefinition, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
+import { changeWorkflows, type EditDefinition, eachSlot, ensureChannel, pickImage, slotsInWords } from './editKind.ts';
 
 /** Channels of other shading models. */
 const LEFT_BEHIND: Record<Workflow, readonly ChannelName[]> = { specGloss: ['metalness', 'roughness'], legacy: ['metalness'], metalRough: [] };

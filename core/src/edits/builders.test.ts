@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { DetectedMap } from '../maps/detectMaps.ts';
 import type { Edit } from '../asset/asset.ts';
+import type { DetectedMap } from '../maps/detectMaps.ts';
 import { testImage, testMaterial, testState } from '../test/assets.ts';
 import { isLinkedTo, joinLinks, linkEdit, patternOf, unlinkEdit } from './linkEdits.ts';
 import { mendsOf } from './mends.ts';

@@ -1,5 +1,5 @@
-import { changeWorkflows, type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
 import { pickedPath } from '../scene/pickedImage.ts';
+import { changeWorkflows, type EditDefinition, eachSlot, pickImage, slotsInWords } from './editKind.ts';
 
 /** Puts copied contents into slots: image, reading and value. An opacity map makes an opaque material blend; materials may change their shading model. */
 export const pasteSlots: EditDefinition<'pasteSlots'> = {

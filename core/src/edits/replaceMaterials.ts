@@ -1,5 +1,5 @@
-import { type EditDefinition, pickImage } from './editKind.ts';
 import { pickedPath } from '../scene/pickedImage.ts';
+import { type EditDefinition, pickImage } from './editKind.ts';
 
 /** Puts a canonical material in the place of others: all of its channels, its transparency and its sides. Keys and names stay. */
 export const replaceMaterials: EditDefinition<'replaceMaterials'> = {

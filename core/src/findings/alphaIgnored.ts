@@ -1,8 +1,8 @@
 import { percent } from '../maps/judgePixels.ts';
+import { alphaWithin } from '../sets/alphaWithin.ts';
 import { EDGE } from './alphaUse.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';
-import { alphaWithin } from '../sets/alphaWithin.ts';
 import { glassWord, materialFinding } from './materialFinding.ts';
 
 /** So few clear pixels are a border, and no shape. */

@@ -1,8 +1,8 @@
 import { openOpacities } from './alphaUse.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';
-import { addressOf } from './slotFinding.ts';
 import { materialFinding } from './materialFinding.ts';
+import { addressOf } from './slotFinding.ts';
 
 /** Transparency read as opacity, or opacity inverted: what should be clear is solid, and the other way round. */
 export const alphaInverted: Check = (context) =>

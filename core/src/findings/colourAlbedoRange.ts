@@ -1,5 +1,5 @@
-import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import { isColourSpace, spaceDefinition } from '../colour/spaces.ts';
+import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';
 import { glassWord } from './materialFinding.ts';

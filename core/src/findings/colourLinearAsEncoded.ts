@@ -1,4 +1,4 @@
-import { TOLD, SURE } from '../maps/judgeEncoding.ts';
+import { SURE, TOLD } from '../maps/judgeEncoding.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';
 import { changeInWords, tagMend } from './floatMend.ts';

@@ -6,14 +6,14 @@ import { type Candidate, rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
 import { classifyNames } from '../maps/classifyName.ts';
 import { type DetectedMap, detectMap } from '../maps/detectMaps.ts';
-import type { ChannelName } from '../scene/material.ts';
 import { once, remember } from '../remember.ts';
+import type { ChannelName } from '../scene/material.ts';
 import { formSets } from '../sets/imageSets.ts';
 import { matchSets } from '../sets/matchSets.ts';
 import type { FindingContext } from './findingContext.ts';
-import type { MappedSlot } from './mappedSlot.ts';
 import { floatColours } from './floatEncoding.ts';
 import type { Knowledge } from './knowledge.ts';
+import type { MappedSlot } from './mappedSlot.ts';
 import { type Settlement, settleSets } from './settlement.ts';
 import { judgeSlot } from './slotVerdict.ts';
 

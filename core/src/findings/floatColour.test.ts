@@ -1,8 +1,8 @@
-import { describe, expect, it } from 'vitest';
 import Color from 'colorjs.io';
+import { describe, expect, it } from 'vitest';
+import { tagUnstated } from '../asset/unstatedTags.ts';
 import { mendAsset } from '../inspect.ts';
 import { lookAtPixels, type PixelFacts } from '../maps/pixelFacts.ts';
-import { tagUnstated } from '../asset/unstatedTags.ts';
 import { halfToNumber, numberToHalf } from '../scene/half.ts';
 import type { ColourSpace, MapUse } from '../scene/material.ts';
 import { testImage, testMaterial, testSource, testState } from '../test/assets.ts';

@@ -1,13 +1,13 @@
+import type { ParcelImage } from '../asset/asset.ts';
+import type { FactsByHash } from '../asset/collectFacts.ts';
 import type { Primaries } from '../colour/primaries.ts';
 import { spaceOfChromaticities } from '../colour/primaries.ts';
-import { type EncodingState, stateOfTag, STATE_WORDS, tagOf } from '../maps/encodingState.ts';
+import { type EncodingState, STATE_WORDS, stateOfTag, tagOf } from '../maps/encodingState.ts';
 import { type EncodingJudgement, judgeEncoding, SURE, TOLD } from '../maps/judgeEncoding.ts';
 import { nameSpace } from '../maps/nameSpace.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { COLOUR_CHANNELS, type ColourSpace } from '../scene/material.ts';
-import type { ParcelImage } from '../asset/asset.ts';
-import type { FactsByHash } from '../asset/collectFacts.ts';
 import type { MappedSlot } from './mappedSlot.ts';
 
 /** What float maps are judged by. */

@@ -1,7 +1,7 @@
 import { type FactsByHash, NO_FACTS } from '../asset/collectFacts.ts';
 import type { HouseWords } from '../maps/nameSpans.ts';
-import type { PaintedModel } from '../sets/imageSet.ts';
 import type { SetAnswer } from '../sets/answers.ts';
+import type { PaintedModel } from '../sets/imageSet.ts';
 
 /** What is known beside the asset itself. */
 export interface Knowledge {

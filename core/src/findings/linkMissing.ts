@@ -1,7 +1,7 @@
 import { findCounterpart } from '../links/rank.ts';
+import type { Suggestion } from '../sets/suggest.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';
-import type { Suggestion } from '../sets/suggest.ts';
 import { type MissingImage, missingFinding, missingImages, usesInWords } from './missingImages.ts';
 import { assignmentOf, SURE_IMAGE } from './settlement.ts';
 

@@ -1,5 +1,5 @@
-import { percent } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
+import { percent } from '../maps/judgePixels.ts';
 import type { NormalDirection } from '../scene/material.ts';
 import type { Finding } from './finding.ts';
 import type { Check } from './findingContext.ts';

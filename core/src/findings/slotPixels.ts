@@ -1,5 +1,5 @@
-import { isNormalLike } from '../maps/judgePixels.ts';
 import type { Edit } from '../asset/asset.ts';
+import { isNormalLike } from '../maps/judgePixels.ts';
 import type { Finding, FindingChoice } from './finding.ts';
 import type { Check, FindingContext } from './findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';

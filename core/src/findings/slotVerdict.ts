@@ -1,7 +1,7 @@
 import type { MapReading } from '../maps/classifyName.ts';
 import { contradiction, isNormalLike, judgePixels } from '../maps/judgePixels.ts';
-import { type ChannelName, COLOUR_CHANNELS, type MapUse } from '../scene/material.ts';
 import { servedReading } from '../maps/servedReading.ts';
+import { type ChannelName, COLOUR_CHANNELS, type MapUse } from '../scene/material.ts';
 import type { MappedSlot } from './mappedSlot.ts';
 
 /** What is wrong with what a slot reads, at most one thing: the most telling explanation wins. */

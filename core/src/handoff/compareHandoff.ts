@@ -1,6 +1,6 @@
-import { type Difference, difference } from '../compare/difference.ts';
-import { compareModels } from '../compare/compareModels.ts';
 import type { CompareOptions } from '../compare/compareMaterials.ts';
+import { compareModels } from '../compare/compareModels.ts';
+import { type Difference, difference } from '../compare/difference.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { toKinkajouError } from '../errors.ts';

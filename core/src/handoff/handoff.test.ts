@@ -1,16 +1,16 @@
 import { NodeIO } from '@gltf-transform/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { stormLantern } from '../../../demo/src/stormLantern.ts';
 import { channelBuoy } from '../../../demo/src/channelBuoy.ts';
 import type { DemoParcel } from '../../../demo/src/scene.ts';
-import { webGltf } from '../destinations/webGltf.ts';
-import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
+import { stormLantern } from '../../../demo/src/stormLantern.ts';
 import { initialState } from '../asset/asset.ts';
+import { webGltf } from '../destinations/webGltf.ts';
 import { replay } from '../edits/log.ts';
+import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { harbourParcel } from '../test/harbour.ts';
-import { handOff, type HandoffResult } from './handoff.ts';
+import { type HandoffResult, handOff } from './handoff.ts';
 
 async function open(parcel: DemoParcel): Promise<OpenAsset> {
   const source = memorySource(parcel.id, parcel.files);

@@ -9,7 +9,7 @@ import { gltfIo } from '../formats/gltf/io.ts';
 import { readModel } from '../formats/readModel.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
-import { handOff, type HandoffResult } from './handoff.ts';
+import { type HandoffResult, handOff } from './handoff.ts';
 
 /** Four by four pixels that get brighter in red and darker in blue. */
 async function ramp(r: number, g: number, b: number): Promise<Uint8Array> {

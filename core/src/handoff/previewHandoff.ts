@@ -6,13 +6,13 @@ import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
-import { pathInPackage } from './write/destinationDocument.ts';
 import { geometryChanges } from './plan/pieces.ts';
 import type { HandoffPlan } from './plan/plan.ts';
 import { planFor } from './plan/planFor.ts';
+import { type ComponentSource, type ImageKind, type PlannedImage, plannedKind } from './plan/planImage.ts';
 import { prepare } from './prepare/prepare.ts';
-import { type ComponentSource, type PlannedImage, type ImageKind, plannedKind } from './plan/planImage.ts';
 import { componentInWords } from './words.ts';
+import { pathInPackage } from './write/destinationDocument.ts';
 
 /** A file that a handoff would write. */
 export interface PreviewFile {

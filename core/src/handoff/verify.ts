@@ -1,6 +1,6 @@
 import { KinkajouError } from '../errors.ts';
-import { sha256 } from '../parcel/hash.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
+import { sha256 } from '../parcel/hash.ts';
 import type { FileRecord, Receipt } from './tell/receipt.ts';
 
 export interface Verification {

@@ -1,5 +1,5 @@
 import { halfToNumber } from '../scene/half.ts';
-import { ANCHORS_2, between, BitReader, PARTITIONS_2, WEIGHTS } from './partitions.ts';
+import { ANCHORS_2, BitReader, between, PARTITIONS_2, WEIGHTS } from './partitions.ts';
 
 /**
  * Where each bit of a block goes, in order: `r0*10` are ten bits of red of end point 0, `g2:4` is bit 4 of green of end

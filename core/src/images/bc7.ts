@@ -1,4 +1,4 @@
-import { ANCHORS_2, ANCHORS_3_SECOND, ANCHORS_3_THIRD, between, BitReader, PARTITIONS_2, PARTITIONS_3, WEIGHTS } from './partitions.ts';
+import { ANCHORS_2, ANCHORS_3_SECOND, ANCHORS_3_THIRD, BitReader, between, PARTITIONS_2, PARTITIONS_3, WEIGHTS } from './partitions.ts';
 
 interface Mode {
   subsets: number;

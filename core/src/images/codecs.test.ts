@@ -7,7 +7,7 @@ import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { decodeOutside, oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
 import { decodeImage } from './decode.ts';
-import { encodeImage, type EncodableFormat } from './encode.ts';
+import { type EncodableFormat, encodeImage } from './encode.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 import { probeImage } from './probe.ts';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { encodePng } from './encode.ts';
-import { decodeImage } from './decode.ts';
 import { adjustPlane, extractPlane, packPlanes, resizePlane } from './components.ts';
+import { decodeImage } from './decode.ts';
+import { encodePng } from './encode.ts';
 import { probeImage } from './probe.ts';
 
 describe('components', () => {

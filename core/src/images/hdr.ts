@@ -1,5 +1,5 @@
-import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
 import { FloatType } from 'three';
+import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
 /** Decodes Radiance HDR into floats, top row first. */

@@ -7,7 +7,7 @@ import { type KTX2Container, read as readContainer } from 'ktx-parse';
 import { ZSTDDecoder } from 'zstddec';
 import { KinkajouError } from '../errors.ts';
 import { halfToNumber } from '../scene/half.ts';
-import { type BlockFormat, BLOCKS, decodeBlocks } from './blocks.ts';
+import { BLOCKS, type BlockFormat, decodeBlocks } from './blocks.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
 export interface Ktx2Header {

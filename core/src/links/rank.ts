@@ -2,7 +2,7 @@ import { distance } from 'fastest-levenshtein';
 import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
 import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
-import { bareStem, spellingKey, type FileIndex, foldName } from './fileIndex.ts';
+import { bareStem, type FileIndex, foldName, spellingKey } from './fileIndex.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
 

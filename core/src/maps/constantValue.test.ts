@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createMapUse, type Channel, type ChannelName, type MapUse } from '../scene/material.ts';
+import { type Channel, type ChannelName, createMapUse, type MapUse } from '../scene/material.ts';
 import { constantValue, memoryOf } from './constantValue.ts';
 import { lookAtPixels } from './pixelFacts.ts';
 

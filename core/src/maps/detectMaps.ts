@@ -1,9 +1,9 @@
-import type { ImageInfo } from '../images/probe.ts';
 import { spaceOfChromaticities } from '../colour/primaries.ts';
+import type { ImageInfo } from '../images/probe.ts';
 import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component } from '../scene/material.ts';
 import { classifyNames, type MapReading, type NameClass, type NameOptions } from './classifyName.ts';
-import { alphaVaries, fitReadings } from './fitReadings.ts';
 import { tagOf } from './encodingState.ts';
+import { alphaVaries, fitReadings } from './fitReadings.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
 import { contradiction, judgePixels } from './judgePixels.ts';
 import { nameSpace } from './nameSpace.ts';

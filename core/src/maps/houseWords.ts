@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { KinkajouError } from '../errors.ts';
-import { CHANNELS } from '../scene/material.ts';
 import { splitWords } from '../scene/channelWords.ts';
+import { CHANNELS } from '../scene/material.ts';
 import type { HouseWords } from './nameSpans.ts';
 
 const MOST_WORDS = 2000;

@@ -1,7 +1,7 @@
 import type { Primaries } from '../colour/primaries.ts';
-import { COLOUR_SPACES } from '../scene/material.ts';
-import { fileName, stemOf } from '../parcel/fileSource.ts';
 import { linearOf } from '../colour/primaries.ts';
+import { fileName, stemOf } from '../parcel/fileSource.ts';
+import { COLOUR_SPACES } from '../scene/material.ts';
 
 /** What a file name says of its colours. */
 export interface NamedSpace {

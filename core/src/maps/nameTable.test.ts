@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { classifyNames, type NameClass } from './classifyName.ts';
 import { NAME_TABLE } from '../test/nameTable.ts';
+import { classifyNames, type NameClass } from './classifyName.ts';
 
 /** From this on the application acts without asking. */
 const ACTS = 0.8;

@@ -1,5 +1,5 @@
-import { reflectanceOfIndex } from '../scene/shading.ts';
 import type { Rgb } from '../scene/material.ts';
+import { reflectanceOfIndex } from '../scene/shading.ts';
 
 /** A plausible starting point for a material, from published optical constants; `docs/materials.md` names the sources. */
 export interface StartingPoint {

@@ -1,5 +1,5 @@
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { COLOUR_CHANNELS, type ChannelName, type MapUse, type Rgb } from '../scene/material.ts';
+import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Rgb } from '../scene/material.ts';
 import type { RecipeInput } from './recipes/recipe.ts';
 import { colourReader, scalarReader } from './recipes/rows.ts';
 

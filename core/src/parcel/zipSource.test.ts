@@ -1,8 +1,8 @@
 import { mkdtemp, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { describe, expect, it } from 'vitest';
 import { zipSync } from 'fflate';
+import { describe, expect, it } from 'vitest';
 import { DEFAULT_LIMITS } from './limits.ts';
 import { zipSource } from './zipSource.ts';
 

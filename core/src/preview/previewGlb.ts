@@ -1,8 +1,8 @@
 import { Document, NodeIO } from '@gltf-transform/core';
 import { nodeKeys } from '../asset/asset.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
-import { NODE_KEY } from './nodeKey.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { NODE_KEY } from './nodeKey.ts';
 
 /**
  * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the

@@ -1,5 +1,5 @@
-import type { Loss } from './loss.ts';
 import { identityTransform, type PolygonMesh, type SceneDocument, type SceneNode } from './document.ts';
+import type { Loss } from './loss.ts';
 import { solidsOf } from './solids.ts';
 import { createCutter } from './submesh.ts';
 import { withUsedMeshes } from './take.ts';

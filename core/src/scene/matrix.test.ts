@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Euler, Matrix4 as ThreeMatrix, Quaternion, Vector3 } from 'three';
+import { Euler, Quaternion, Matrix4 as ThreeMatrix, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import type { RotationOrder, Vec3 } from './document.ts';
 import { identityTransform } from './document.ts';

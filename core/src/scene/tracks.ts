@@ -1,5 +1,5 @@
 import type { SceneNode, Track } from './document.ts';
-import { type Matrix4, multiply, invertAffine, quaternionOf, rotation } from './matrix.ts';
+import { invertAffine, type Matrix4, multiply, quaternionOf, rotation } from './matrix.ts';
 
 /** Numbers per key that a track holds for one moment. */
 export function trackWidth(track: Track): number {

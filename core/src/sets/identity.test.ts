@@ -1,5 +1,5 @@
-import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
 import { identityWords, isDefaultName, likenessOf, nameIndex, nameSide, readName } from './identity.ts';
 
 const NONE = new Set<string>();

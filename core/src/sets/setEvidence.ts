@@ -2,10 +2,10 @@ import type { AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
 import { parseWrittenPath } from '../links/writtenPath.ts';
 import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
-import type { ChannelName, Material } from '../scene/material.ts';
 import { remember } from '../remember.ts';
+import type { ChannelName, Material } from '../scene/material.ts';
 import { answerFor, answerSource, type SetAnswer } from './answers.ts';
-import { identityWords, isDefaultName, type Likeness, likenessOf, nameIndex, type NameSide, nameSide, type ReadName, readName } from './identity.ts';
+import { identityWords, isDefaultName, type Likeness, likenessOf, type NameSide, nameIndex, nameSide, type ReadName, readName } from './identity.ts';
 import type { ImageSet } from './imageSet.ts';
 import { layoutFit } from './uvEvidence.ts';
 

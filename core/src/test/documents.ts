@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { createRandom } from '../../../demo/src/noise.ts';
 import {
   createDocument,
   createMesh,
@@ -13,7 +14,6 @@ import {
 } from '../scene/document.ts';
 import { assignKeys, createMaterial } from '../scene/material.ts';
 import { rotation, transformPoint } from '../scene/matrix.ts';
-import { createRandom } from '../../../demo/src/noise.ts';
 
 /** Names as people give them: accents, blanks, other scripts, digits first, quotes. */
 export const oddName = fc.oneof(

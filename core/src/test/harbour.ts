@@ -5,9 +5,9 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deserialize, serialize } from 'node:v8';
 import sharp from 'sharp';
+import type { DemoParcel } from '../../../demo/src/scene.ts';
 import { decodeImage } from '../images/decode.ts';
 import { encodeImage } from '../images/encode.ts';
-import type { DemoParcel } from '../../../demo/src/scene.ts';
 
 const GENERATOR = fileURLToPath(new URL('../../../demo/src/', import.meta.url));
 

@@ -4,12 +4,12 @@ import sharp from 'sharp';
 import { initialState } from '../asset/asset.ts';
 import { findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
+import { comparePackage } from '../handoff/compareHandoff.ts';
+import { handOff } from '../handoff/handoff.ts';
+import { sheetOfPackage } from '../handoff/readBack/sheetOfPackage.ts';
+import type { Sheet } from '../handoff/write/sheet.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
-import { comparePackage } from '../handoff/compareHandoff.ts';
-import { sheetOfPackage } from '../handoff/readBack/sheetOfPackage.ts';
-import { handOff } from '../handoff/handoff.ts';
-import type { Sheet } from '../handoff/write/sheet.ts';
 
 export type Files = Map<string, Uint8Array>;
 

@@ -4,9 +4,8 @@ import { join } from 'node:path';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { pretendPage, type Seen, seenOf, threeSees } from '../handoff/readBack/secondReader.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import { scaling } from '../scene/matrix.ts';
-import { measureBoundsIn, type Bounds } from '../scene/measure.ts';
-import { toYUpMetres } from '../scene/matrix.ts';
+import { scaling, toYUpMetres } from '../scene/matrix.ts';
+import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import { scratch } from './tools.ts';
 
 export { pretendPage, type Seen, threeSees };

@@ -2,7 +2,7 @@ import { Document, NodeIO } from '@gltf-transform/core';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { measurePackage } from './measure.ts';
-import { scramble, type ScrambleCase, type ScrambledParcel } from './scramble.ts';
+import { type ScrambleCase, type ScrambledParcel, scramble } from './scramble.ts';
 import { SIDE } from './surfaces.ts';
 import { scrambleTable } from './table.ts';
 

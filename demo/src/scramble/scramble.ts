@@ -1,8 +1,8 @@
-import { encodeImage, type EncodableFormat } from '@kinkajou/core/images/encode';
 import { writeModel } from '@kinkajou/core/formats/writeModel';
+import { type EncodableFormat, encodeImage } from '@kinkajou/core/images/encode';
 import { createDocument, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
-import { createMapUse, createMaterial, type ChannelName, type Material, unitValue } from '@kinkajou/core/scene/material';
-import { type ScrambleAsset, scrambleAsset, type ScrambleMaterial } from './assets.ts';
+import { type ChannelName, createMapUse, createMaterial, type Material, unitValue } from '@kinkajou/core/scene/material';
+import { type ScrambleAsset, type ScrambleMaterial, scrambleAsset } from './assets.ts';
 import { filePlanes } from './filePlanes.ts';
 import { PLAIN, type Scheme, type SchemeFile, schemeOf, styled } from './schemes.ts';
 import { SIDE } from './surfaces.ts';

@@ -1,5 +1,5 @@
 import { createRandom } from '../noise.ts';
-import { normalsFromHeight, paint, type Painter } from '../paint.ts';
+import { normalsFromHeight, type Painter, paint } from '../paint.ts';
 import { brass, buoyPaint, iron, rope, rubber } from '../surfaces.ts';
 
 /** Side of every image of the scrambled parcels, in pixels. */

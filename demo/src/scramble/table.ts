@@ -1,6 +1,6 @@
 import { ASSET_NAMES } from './assets.ts';
-import type { Format, Loss, Relation, ScrambleCase } from './scramble.ts';
 import { SCHEMES } from './schemes.ts';
+import type { Format, Loss, Relation, ScrambleCase } from './scramble.ts';
 
 const FORMATS: readonly Format[] = ['fbx', 'obj', 'usd', 'gltf'];
 const SCHEME_IDS = SCHEMES.map(({ id }) => id);

@@ -6,23 +6,23 @@ import Link from 'next/link';
 import { useParams } from 'next/navigation';
 import { type ComponentType, useEffect } from 'react';
 import { useChoices } from '@/ui/choices';
+import { ColourStep } from '../colour/ColourStep.tsx';
+import { CompareStep } from '../compare/CompareStep.tsx';
 import { Docket } from '../docket/Docket.tsx';
 import { HandoffStep } from '../handoff/HandoffStep.tsx';
 import { LinksStep } from '../links/LinksStep.tsx';
+import { QuestionSheet } from '../questions/QuestionSheet.tsx';
+import { ImageDrag } from '../slots/ImageDrag.tsx';
 import { SlotsStep } from '../slots/SlotsStep.tsx';
-import { ColourStep } from '../colour/ColourStep.tsx';
-import { CompareStep } from '../compare/CompareStep.tsx';
 import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { PartsStep } from '../steps/PartsStep.tsx';
 import { SurfaceStep } from '../surface/SurfaceStep.tsx';
 import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
-import { QuestionSheet } from '../questions/QuestionSheet.tsx';
 import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
-import { ImageDrag } from '../slots/ImageDrag.tsx';
 import { useBenchKeys } from './useBenchKeys.ts';
 
 const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {

@@ -1,10 +1,10 @@
 'use client';
 
+import { actInWords } from '@kinkajou/core/edits/acts';
 import { useQuery } from '@tanstack/react-query';
 import type { Health } from '@/server/services/health';
-import { actInWords } from '@kinkajou/core/edits/acts';
-import { useOpenParcels } from '../shelf/shelf.ts';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
+import { useOpenParcels } from '../shelf/shelf.ts';
 import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
 import { useFocus } from './focus.ts';
 import { type BenchView, useBench } from './useBench.ts';

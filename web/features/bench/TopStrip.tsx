@@ -1,8 +1,8 @@
 'use client';
 
+import type { Step } from '@kinkajou/core/findings/finding';
 import { Redo2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
-import type { Step } from '@kinkajou/core/findings/finding';
 import { Logo, ThemeButton } from '@/ui/AppStrip';
 import { openOf, STEPS } from './steps.ts';
 import { useBench } from './useBench.ts';

@@ -1,8 +1,8 @@
 'use client';
 
 import type { Edit } from '@kinkajou/core/asset/asset';
-import { type CursorMove, moveCursor } from '@kinkajou/core/edits/acts';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
+import { type CursorMove, moveCursor } from '@kinkajou/core/edits/acts';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, useContext, useMemo } from 'react';
 import { toast } from 'sonner';

@@ -1,17 +1,17 @@
 'use client';
 
+import { hasMend } from '@kinkajou/core/edits/mends';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
-import { useChoices } from '@/ui/choices';
-import { hasMend } from '@kinkajou/core/edits/mends';
-import { mendAlike, mendOne } from '../docket/mend.ts';
 import { toast } from 'sonner';
+import { useChoices } from '@/ui/choices';
+import { mendAlike, mendOne } from '../docket/mend.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
+import { frameAll } from '../viewport/frame.ts';
 import { useFocus } from './focus.ts';
 import { isTyping } from './keys.ts';
 import { STEPS } from './steps.ts';
 import type { Bench } from './useBench.ts';
-import { frameAll } from '../viewport/frame.ts';
 
 const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
 

@@ -1,7 +1,8 @@
 'use client';
 
-import { isColourSpace, spaceDefinition } from '@kinkajou/core/colour/spaces';
 import { spaceOfChromaticities } from '@kinkajou/core/colour/primaries';
+import { isColourSpace, spaceDefinition } from '@kinkajou/core/colour/spaces';
+import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import { STATE_WORDS } from '@kinkajou/core/maps/encodingState';
 import { ALBEDO_BAND, judgeEncoding } from '@kinkajou/core/maps/judgeEncoding';
 import { nameSpace } from '@kinkajou/core/maps/nameSpace';
@@ -14,7 +15,6 @@ import { api } from '@/ui/api';
 import { channelTitle, fileName, spaceLabel } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import { useExponentPreview } from './exponentPreview.ts';
 import type { TagRow } from './tagRows.ts';
 

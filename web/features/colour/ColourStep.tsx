@@ -7,8 +7,8 @@ import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { ColourDetails } from './ColourDetails.tsx';
 import { RepairBar } from './RepairBar.tsx';
-import { type TagFilter, type TagRow, tagRows } from './tagRows.ts';
 import { TagTable } from './TagTable.tsx';
+import { type TagFilter, type TagRow, tagRows } from './tagRows.ts';
 
 const FILTERS: readonly TagFilter[] = ['all', 'doubtful', 'colour', 'data', 'float'];
 

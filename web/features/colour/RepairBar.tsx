@@ -1,14 +1,14 @@
 'use client';
 
-import { type TagChange, tagChanges, tagEdits, type TagRepair } from '@kinkajou/core/asset/repairTags';
+import { type TagChange, type TagRepair, tagChanges, tagEdits } from '@kinkajou/core/asset/repairTags';
 import type { ColourSpace } from '@kinkajou/core/scene/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { TagResult } from '@/server/services/tags';
 import { api } from '@/ui/api';
-import { followJob } from '@/ui/jobs';
 import { plural } from '@/ui/format';
+import { followJob } from '@/ui/jobs';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { useShelf } from '../shelf/shelf.ts';

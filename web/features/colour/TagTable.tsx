@@ -1,7 +1,8 @@
 'use client';
 
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { type MouseEvent, useEffect, useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { channelTitle } from '@/ui/format';
@@ -9,9 +10,8 @@ import { Mark } from '@/ui/Mark';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { useBench } from '../bench/useBench.ts';
-import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
-import type { TagRow } from './tagRows.ts';
 import { TagSelect } from './TagSelect.tsx';
+import type { TagRow } from './tagRows.ts';
 
 const ROW = 38;
 const COLUMNS = '20px 40px minmax(0, 1.3fr) minmax(0, 1fr) 62px minmax(0, 176px)';

@@ -7,8 +7,8 @@ import {
   Scene,
   ShaderMaterial,
   Vector2,
-  WebGLRenderTarget,
   type WebGLRenderer,
+  WebGLRenderTarget,
 } from 'three';
 
 /** Colours from no difference to much: bark, sea, honey, brick, paper. */

@@ -1,8 +1,8 @@
-import type { Destination, OutputMap } from '@kinkajou/core/destinations/profile';
 import { DIALECTS } from '@kinkajou/core/colour/dialects';
+import type { Destination, OutputMap } from '@kinkajou/core/destinations/profile';
 import { channelTitle, spaceLabel } from '@/ui/format';
-import { GEOMETRY_WORDS } from './words.ts';
 import { TryOn } from './TryOn.tsx';
+import { GEOMETRY_WORDS } from './words.ts';
 
 /** A built-in destination, to read: what it wants, and what that would make of an asset. */
 export function DestinationSheet({ profile }: { profile: Destination }) {

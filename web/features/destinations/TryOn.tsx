@@ -1,14 +1,14 @@
 'use client';
 
-import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { Destination } from '@kinkajou/core/destinations/profile';
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { PlanView } from '@/server/services/handoffs';
 import { api } from '@/ui/api';
 import { Mark } from '@/ui/Mark';
-import { useShelf } from '../shelf/shelf.ts';
 import { FileTable } from '../handoff/PlanSheet.tsx';
+import { useShelf } from '../shelf/shelf.ts';
 
 /** Assets that are offered, the last changed first. */
 const OFFERED = 200;

@@ -1,5 +1,6 @@
 'use client';
 
+import { alikeWithMend, hasMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -7,11 +8,10 @@ import { count, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { moveFinding, openQuestion } from '../bench/useBenchKeys.ts';
+import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
-import { alikeWithMend, hasMend } from '@kinkajou/core/edits/mends';
 import { mendAlike, mendOne, mendSafe } from './mend.ts';
 
 /** The findings of the asset, worst first. */

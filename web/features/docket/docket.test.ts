@@ -1,10 +1,10 @@
 import type { Edit } from '@kinkajou/core/asset/asset';
+import { joinLinks } from '@kinkajou/core/edits/linkEdits';
+import { alikeWithMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { describe, expect, it } from 'vitest';
 import type { Bench } from '../bench/useBench.ts';
 import { besideQuestion, questionsOf, questionTitle } from '../questions/questions.ts';
-import { joinLinks } from '@kinkajou/core/edits/linkEdits';
-import { alikeWithMend } from '@kinkajou/core/edits/mends';
 import { mendAlike, mendSafe } from './mend.ts';
 
 const link = (image: string, reason: string): Edit => ({

@@ -1,5 +1,5 @@
-import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { PreviewFile } from '@kinkajou/core/handoff/previewHandoff';
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { PlanView } from '@/server/services/handoffs';
 import { bytes, plural } from '@/ui/format';
 import { Mark } from '@/ui/Mark';

@@ -1,5 +1,5 @@
-import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
+import { groupedLines } from '@kinkajou/core/handoff/words';
 import { bytes } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { DifferenceTable } from '../compare/Whole.tsx';

@@ -1,7 +1,7 @@
 'use client';
 
 import { create } from 'zustand';
-import { api, ApiError } from '@/ui/api';
+import { ApiError, api } from '@/ui/api';
 
 /** A dropped file with its path inside the parcel. */
 export interface DroppedFile {

@@ -5,8 +5,8 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '@/ui/api';
 import { plural, when } from '@/ui/format';
-import { Modal } from '../bench/Modal.tsx';
 import { benchKey } from '../bench/benchQuery.ts';
+import { Modal } from '../bench/Modal.tsx';
 import { type BenchView, useBench } from '../bench/useBench.ts';
 import { useDelivery } from './useDelivery.ts';
 

@@ -4,9 +4,9 @@ import { type ReactNode, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { plural } from '@/ui/format';
 import { Modal } from '../bench/Modal.tsx';
-import { droppedPath, type DroppedFile } from '../intake/uploads.ts';
-import { useDelivery } from './useDelivery.ts';
+import { type DroppedFile, droppedPath } from '../intake/uploads.ts';
 import { unpackImages } from './unpackImages.ts';
+import { useDelivery } from './useDelivery.ts';
 import { useImageUpload } from './useImageUpload.ts';
 
 const IMAGES_ONLY = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;

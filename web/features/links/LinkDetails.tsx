@@ -1,13 +1,13 @@
 'use client';
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { isLinkedTo, unlinkEdit } from '@kinkajou/core/edits/linkEdits';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
 import { pictureUrl } from '@/ui/api';
 import { bytes, channelTitle, day, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { CandidateCard, fileOfCandidate } from './CandidateCard.tsx';
-import { isLinkedTo, unlinkEdit } from '@kinkajou/core/edits/linkEdits';
 import { linkByHand } from './linkByHand.ts';
 import { TileGrid } from './TileGrid.tsx';
 

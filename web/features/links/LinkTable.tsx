@@ -2,6 +2,7 @@
 
 import type { AssetImage } from '@kinkajou/core/asset/asset';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { isLinkedTo, patternOf } from '@kinkajou/core/edits/linkEdits';
 import { tilesInWords } from '@kinkajou/core/links/tiles';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -12,7 +13,6 @@ import { Mark } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { isTyping } from '../bench/keys.ts';
 import { useBench } from '../bench/useBench.ts';
-import { isLinkedTo, patternOf } from '@kinkajou/core/edits/linkEdits';
 import { linkByHand } from './linkByHand.ts';
 import { applyProposal } from './RuleBar.tsx';
 

@@ -1,11 +1,11 @@
 'use client';
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { joinLinks, linkEdit } from '@kinkajou/core/edits/linkEdits';
 import { Truck, Upload } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { joinLinks, linkEdit } from '@kinkajou/core/edits/linkEdits';
 import { DropHere } from './DropHere.tsx';
 import { LinkDetails } from './LinkDetails.tsx';
 import { LinkTable } from './LinkTable.tsx';

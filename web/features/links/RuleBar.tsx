@@ -1,8 +1,8 @@
 'use client';
 
-import { applyRule, learnRule, type PathRule, type RuleMatch, ruleInWords } from '@kinkajou/core/links/pathRules';
-import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
+import { applyRule, learnRule, type PathRule, type RuleMatch, ruleInWords } from '@kinkajou/core/links/pathRules';
 import { Spline } from 'lucide-react';
 import { create } from 'zustand';
 import { plural } from '@/ui/format';

@@ -5,9 +5,9 @@ import { useCallback, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
-import { type DroppedFile, sendFile } from '../intake/uploads.ts';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
+import { type DroppedFile, sendFile } from '../intake/uploads.ts';
 
 const POLL_MS = 300;
 

@@ -6,8 +6,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useRef } from 'react';
 import { toast } from 'sonner';
 import { fileName, plural } from '@/ui/format';
-import { sendFile } from '../intake/uploads.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
+import { sendFile } from '../intake/uploads.ts';
 import { askConflicts } from './conflicts.ts';
 import { unpackImages } from './unpackImages.ts';
 

@@ -1,7 +1,7 @@
 'use client';
 
-import type { FindingChoice } from '@kinkajou/core/findings/finding';
 import type { SlotAssignment } from '@kinkajou/core/asset/asset';
+import type { FindingChoice } from '@kinkajou/core/findings/finding';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';

@@ -7,12 +7,12 @@ import Link from 'next/link';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
+import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
 import { api, blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { count, extent, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
-import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
 import { type ShelfEntry, shelfQuery } from './shelf.ts';
 
 const SORTS: Record<ShelfSort, string> = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' };

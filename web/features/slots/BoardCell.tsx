@@ -1,8 +1,8 @@
 'use client';
 
-import type { Channel, ChannelName } from '@kinkajou/core/scene/material';
 import { useDroppable } from '@dnd-kit/core';
-import { memo, type MouseEvent } from 'react';
+import type { Channel, ChannelName } from '@kinkajou/core/scene/material';
+import { type MouseEvent, memo } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { channelTitle, spaceLabel } from '@/ui/format';
 import { Mark } from '@/ui/Mark';

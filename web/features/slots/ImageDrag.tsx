@@ -11,15 +11,15 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
-import { formEdits, formMaterials } from '@kinkajou/core/asset/formMaterials';
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
+import { formEdits, formMaterials } from '@kinkajou/core/asset/formMaterials';
+import { assignEdit, assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
 import { type ReactNode, useState } from 'react';
 import { toast } from 'sonner';
 import { pictureUrl } from '@/ui/api';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { materialUnder } from '../viewport/pick.ts';
-import { assignEdit, assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
 
 /** Where images can be dropped. */
 export type DropTarget = { on: 'slot'; slot: SlotAddress } | { on: 'material'; material: string } | { on: 'view' } | { on: 'part'; node: string };

@@ -1,11 +1,12 @@
 'use client';
 
 import { useDraggable } from '@dnd-kit/core';
-import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
-import { foldName } from '@kinkajou/core/links/fileIndex';
-import { ownImages } from '@kinkajou/core/asset/ownImages';
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import { ownImages } from '@kinkajou/core/asset/ownImages';
+import { assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
+import { foldName } from '@kinkajou/core/links/fileIndex';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
+import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type MouseEvent, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
@@ -13,7 +14,6 @@ import { channelTitle, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { unusedImages } from '../links/UnusedImages.tsx';
-import { assignImagesEdit } from '@kinkajou/core/edits/slotEdits';
 
 const WIDTH = 74;
 

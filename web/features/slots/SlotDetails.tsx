@@ -1,6 +1,7 @@
 'use client';
 
-import { COMPONENTS, COLOUR_CHANNELS, type Channel, unitValue } from '@kinkajou/core/scene/material';
+import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from '@kinkajou/core/edits/slotEdits';
+import { type Channel, COLOUR_CHANNELS, COMPONENTS, unitValue } from '@kinkajou/core/scene/material';
 import { useEffect, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { channelTitle } from '@/ui/format';
@@ -8,7 +9,6 @@ import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { TagSelect } from '../colour/TagSelect.tsx';
 import { CandidateRow } from '../links/CandidateRow.tsx';
-import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from '@kinkajou/core/edits/slotEdits';
 
 /** Everything about the focused slot; its controls act on all selected slots. */
 export function SlotDetails() {

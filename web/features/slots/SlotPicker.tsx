@@ -1,5 +1,6 @@
 'use client';
 
+import { assignEdit } from '@kinkajou/core/edits/slotEdits';
 import { Command } from 'cmdk';
 import { useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
@@ -8,7 +9,6 @@ import { useFocus } from '../bench/focus.ts';
 import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
-import { assignEdit } from '@kinkajou/core/edits/slotEdits';
 
 /** Chooses an image of the parcel for the selected slots; those that fit the slot by set, name and pixels come first. */
 export function SlotPicker({ close }: { close: () => void }) {

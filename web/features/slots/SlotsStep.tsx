@@ -2,8 +2,9 @@
 
 import { useDroppable } from '@dnd-kit/core';
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
-import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
+import { assignByNameEdit } from '@kinkajou/core/edits/slotEdits';
 import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
+import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Images, LayoutTemplate } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -17,7 +18,6 @@ import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMa
 import type { DropTarget } from './ImageDrag.tsx';
 import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
-import { assignByNameEdit } from '@kinkajou/core/edits/slotEdits';
 import { useBoardKeys } from './useBoardKeys.ts';
 
 const ROW_HEIGHT = 76;

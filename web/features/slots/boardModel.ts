@@ -1,6 +1,6 @@
 import type { AssetImage, AssetState, ParcelImage, SlotAddress } from '@kinkajou/core/asset/asset';
 import type { Finding } from '@kinkajou/core/findings/finding';
-import { type Channel, CHANNELS, type ChannelName, type Material } from '@kinkajou/core/scene/material';
+import { CHANNELS, type Channel, type ChannelName, type Material } from '@kinkajou/core/scene/material';
 import type { MarkKind } from '@/ui/Mark';
 
 /** Columns that every board shows, whether or not the asset uses them. */

@@ -1,6 +1,7 @@
 'use client';
 
 import type { Edit, SlotAddress } from '@kinkajou/core/asset/asset';
+import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from '@kinkajou/core/edits/slotEdits';
 import type { ChannelName } from '@kinkajou/core/scene/material';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
@@ -10,7 +11,6 @@ import { isTyping } from '../bench/keys.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { rectangle } from './boardModel.ts';
 import { copySlots, fillDownEdit, pasteEdit } from './clipboard.ts';
-import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from '@kinkajou/core/edits/slotEdits';
 
 interface BoardShape {
   rows: string[];

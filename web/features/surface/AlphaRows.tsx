@@ -1,10 +1,10 @@
 'use client';
 
 import type { AlphaChange } from '@kinkajou/core/asset/asset';
+import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { bestCutoff } from '@kinkajou/core/materials/coverage';
 import type { MetalRough } from '@kinkajou/core/materials/metalRough';
-import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
-import { type Component, COMPONENTS, createMapUse, type MapUse, type Material } from '@kinkajou/core/scene/material';
+import { COMPONENTS, type Component, createMapUse, type MapUse, type Material } from '@kinkajou/core/scene/material';
 import type { Bench } from '../bench/useBench.ts';
 import { Choice, SliderRow } from './controls.tsx';
 import { openMake } from './makeStore.ts';

@@ -1,7 +1,7 @@
 'use client';
 
-import { heightOf, withHeight, type Height } from '@kinkajou/core/materials/height';
 import { lengthInWords } from '@kinkajou/core/findings/materialFinding';
+import { type Height, heightOf, withHeight } from '@kinkajou/core/materials/height';
 import type { Material } from '@kinkajou/core/scene/material';
 import { useChoices } from '@/ui/choices';
 import type { Bench } from '../bench/useBench.ts';

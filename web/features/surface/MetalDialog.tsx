@@ -1,10 +1,10 @@
 'use client';
 
-import { type Conductor, CONDUCTOR_SOURCES, conductorReflectance, MEASURED_METALS, metalColour, metalFrom } from '@kinkajou/core/materials/measured';
 import { convertColour } from '@kinkajou/core/colour/spaces';
+import { CONDUCTOR_SOURCES, type Conductor, conductorReflectance, MEASURED_METALS, metalColour, metalFrom } from '@kinkajou/core/materials/measured';
 import { useState } from 'react';
-import { Modal } from '../bench/Modal.tsx';
 import { useFocus } from '../bench/focus.ts';
+import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { startEdits } from './SurfaceSheet.tsx';
 

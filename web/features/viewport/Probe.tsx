@@ -1,7 +1,7 @@
 'use client';
 
 import { pixelOf, sampleChannel, singlePixel } from '@kinkajou/core/materials/sample';
-import { type ChannelName, CHANNELS, type MapUse } from '@kinkajou/core/scene/material';
+import { CHANNELS, type ChannelName, type MapUse } from '@kinkajou/core/scene/material';
 import { useEffect, useRef, useState } from 'react';
 import type { PixelPlace } from '@/server/services/pixels';
 import { api } from '@/ui/api';

@@ -1,11 +1,11 @@
 'use client';
 
-import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { useDroppable } from '@dnd-kit/core';
+import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
-import { useParams } from 'next/navigation';
 import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
+import { useParams } from 'next/navigation';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
@@ -23,8 +23,8 @@ import { frameAll } from './frame.ts';
 import { LightPanel } from './LightPanel.tsx';
 import { channelsIn } from './materials.ts';
 import { Probe } from './Probe.tsx';
-import { useStage } from './stage.ts';
 import { Surroundings } from './Surroundings.tsx';
+import { useStage } from './stage.ts';
 
 const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
 const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {

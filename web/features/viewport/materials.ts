@@ -2,8 +2,8 @@ import type { AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
 import { isColourSpace } from '@kinkajou/core/colour/spaces';
 import { toMetalRough } from '@kinkajou/core/materials/metalRough';
 import {
-  type ChannelName,
   CHANNELS,
+  type ChannelName,
   COLOUR_CHANNELS,
   type MapUse,
   type Material as NeutralMaterial,

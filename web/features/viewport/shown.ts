@@ -1,15 +1,15 @@
 'use client';
 
-import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D } from 'three';
 import type { AssetSource, AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
 import { heightOf } from '@kinkajou/core/materials/height';
 import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D } from 'three';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { middleDensity, useDensity } from './density.ts';

@@ -2,10 +2,10 @@ import type { AssetSource, Edit, ParcelImage } from '@kinkajou/core/asset/asset'
 import type { KeptMaterial } from '@kinkajou/core/asset/canonical';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import type { SlotTemplate } from '@kinkajou/core/asset/templates';
+import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
-import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { Address } from '@kinkajou/core/edits/touches';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';

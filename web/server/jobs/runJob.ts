@@ -1,8 +1,8 @@
+import { randomUUID } from 'node:crypto';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { and, eq, getTableColumns, isNull, lt, sql } from 'drizzle-orm';
-import { randomUUID } from 'node:crypto';
 import { db } from '../db/client.ts';
-import { type FaultRecord, jobs, type JobState } from '../db/schema.ts';
+import { type FaultRecord, type JobState, jobs } from '../db/schema.ts';
 import { leaseSeconds } from '../env.ts';
 import { publish } from '../events.ts';
 import { log } from '../log.ts';

@@ -3,7 +3,7 @@ import { answerOf } from '@kinkajou/core/sets/answers';
 import { db } from '../db/client.ts';
 import { setAnswers } from '../db/schema.ts';
 import { currentState } from './assetState.ts';
-import { type Added, addEdits, type Asker } from './edits.ts';
+import { type Added, type Asker, addEdits } from './edits.ts';
 import { moveKnowledge } from './revisions.ts';
 
 /** A question that was answered on the bench. */

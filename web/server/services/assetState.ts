@@ -10,7 +10,7 @@ import { LRUCache } from 'lru-cache';
 import { db } from '../db/client.ts';
 import { edits } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { assetImages, type AssetRow, findAsset } from './assetRow.ts';
+import { type AssetRow, assetImages, findAsset } from './assetRow.ts';
 import { furtherImages } from './further.ts';
 import { knowledgeFor } from './knowledge.ts';
 import { versionOf } from './revisions.ts';

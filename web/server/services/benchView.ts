@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
 import { db } from '../db/client.ts';
 import { parcels, watchedFolders } from '../db/schema.ts';
-import { type BenchAnswer, type BenchData, benchDelta, type BenchView, viewOf } from '../wire/bench.ts';
+import { type BenchAnswer, type BenchData, type BenchView, benchDelta, viewOf } from '../wire/bench.ts';
 import { type CurrentState, currentState } from './assetState.ts';
 import { listDeliveries } from './deliveryList.ts';
 import { countLooked } from './imageFacts.ts';

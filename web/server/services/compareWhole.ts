@@ -1,10 +1,10 @@
-import { type Difference, isDifferent } from '@kinkajou/core/compare/difference';
-import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
+import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
+import { type Difference, isDifferent } from '@kinkajou/core/compare/difference';
 import { KinkajouError } from '@kinkajou/core/errors';
-import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
-import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { sideOf } from '@kinkajou/core/handoff/readBack/proof';
+import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { and, eq } from 'drizzle-orm';

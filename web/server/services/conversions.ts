@@ -1,6 +1,6 @@
 import { convertPixels } from '@kinkajou/core/colour/convert';
-import { KinkajouError } from '@kinkajou/core/errors';
 import { chromaticitiesOf } from '@kinkajou/core/colour/primaries';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { encodeImage } from '@kinkajou/core/images/encode';
 import { fileName, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
@@ -13,8 +13,8 @@ import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
 import { assetImages, findAsset } from './assetRow.ts';
-import { touchParcel } from './revisions.ts';
 import { keepImage } from './keepImage.ts';
+import { touchParcel } from './revisions.ts';
 
 /** A conversion with how far its job is. */
 export type ConversionRow = Awaited<ReturnType<typeof listConversions>>[number];

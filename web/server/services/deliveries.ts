@@ -1,4 +1,5 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import { overlayFiles } from '@kinkajou/core/asset/overlay';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -6,11 +7,10 @@ import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { isModelPath } from '@kinkajou/core/formats/readModel';
 import { isImagePath } from '@kinkajou/core/images/probe';
-import { overlayFiles } from '@kinkajou/core/asset/overlay';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, deliveries, type DeliverySummary, edits, parcelFiles, parcels } from '../db/schema.ts';
+import { assets, type DeliverySummary, deliveries, edits, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';

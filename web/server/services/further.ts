@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { AssetState, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -5,8 +7,6 @@ import { foldName } from '@kinkajou/core/links/fileIndex';
 import { parseWrittenPath } from '@kinkajou/core/links/writtenPath';
 import { isElsewhere, pathOf, placeOf } from '@kinkajou/core/parcel/filePlace';
 import { and, eq, inArray, isNotNull, ne } from 'drizzle-orm';
-import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { parcelFiles, rootFiles, searchRoots, stemOfPath } from '../db/schema.ts';

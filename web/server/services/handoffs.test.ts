@@ -1,3 +1,5 @@
+import type { Edit } from '@kinkajou/core/asset/asset';
+import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { unzipSync } from 'fflate';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -9,8 +11,6 @@ import { compareSides, listSides, pictureOfSides, viewSide } from './compare.ts'
 import { compareWhole } from './compareWhole.ts';
 import { addEdits } from './edits.ts';
 import { findHandoff, listHandoffs, previewPlan, requestHandoffs } from './handoffs.ts';
-import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
-import type { Edit } from '@kinkajou/core/asset/asset';
 
 closeAfterwards();
 

@@ -1,8 +1,8 @@
-import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
 import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
+import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
 import { KinkajouError } from '@kinkajou/core/errors';
-import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
+import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { desc, eq, getTableColumns, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';

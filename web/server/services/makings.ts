@@ -1,9 +1,9 @@
 import { checkMake, type MakeRequest, makeMaps, previewMaps } from '@kinkajou/core/asset/makeMaps';
 import { toBytes } from '@kinkajou/core/colour/quantise';
-import { encodePng } from '@kinkajou/core/images/encode';
-import type { PixelBuffer } from '@kinkajou/core/images/pixelBuffer';
-import { heatPicture } from '@kinkajou/core/images/heat';
 import { cropBuffer } from '@kinkajou/core/images/components';
+import { encodePng } from '@kinkajou/core/images/encode';
+import { heatPicture } from '@kinkajou/core/images/heat';
+import type { PixelBuffer } from '@kinkajou/core/images/pixelBuffer';
 import { busiestEdge } from '@kinkajou/core/maps/edgeFacts';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';

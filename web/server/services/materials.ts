@@ -1,5 +1,5 @@
 import { type AssetState, findMaterial, type ParcelImage } from '@kinkajou/core/asset/asset';
-import { keepMaterial, type KeptMaterial, materialsNamed, placeMaterial } from '@kinkajou/core/asset/canonical';
+import { type KeptMaterial, keepMaterial, materialsNamed, placeMaterial } from '@kinkajou/core/asset/canonical';
 import { MADE_FOLDER } from '@kinkajou/core/asset/madeFiles';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { fileName } from '@kinkajou/core/parcel/fileSource';

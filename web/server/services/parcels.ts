@@ -12,7 +12,7 @@ import { previewGlb } from '@kinkajou/core/preview/previewGlb';
 import { and, count, desc, eq, getTableColumns, ne, or, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, edits, type EmbeddedRecord, type FaultRecord, jobs, parcelFiles, parcels } from '../db/schema.ts';
+import { assets, type EmbeddedRecord, edits, type FaultRecord, jobs, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { cancelJob, enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';

@@ -1,6 +1,6 @@
+import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { randomUUID } from 'node:crypto';
 import { toBytes } from '@kinkajou/core/colour/quantise';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { sniffImage } from '@kinkajou/core/images/probe';

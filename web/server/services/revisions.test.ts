@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { eq } from 'drizzle-orm';
 import { beforeEach, describe, expect, it } from 'vitest';
@@ -11,9 +12,8 @@ import { benchAnswer, benchView } from './benchView.ts';
 import { addEdits, moveCursor } from './edits.ts';
 import { keepImage } from './keepImage.ts';
 import { saveWord } from './knowledge.ts';
-import { versionOf } from './revisions.ts';
 import { addParcelFile } from './parcels.ts';
-import { Readable } from 'node:stream';
+import { versionOf } from './revisions.ts';
 
 closeAfterwards();
 

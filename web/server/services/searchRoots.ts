@@ -1,3 +1,5 @@
+import { realpath, stat } from 'node:fs/promises';
+import { isAbsolute, relative } from 'node:path';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { isImagePath } from '@kinkajou/core/images/probe';
@@ -6,8 +8,6 @@ import { stemOf } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { and, count, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import { realpath, stat } from 'node:fs/promises';
-import { isAbsolute, relative } from 'node:path';
 import { db } from '../db/client.ts';
 import { rootFiles, searchRoots } from '../db/schema.ts';
 import { allowedFolders } from '../env.ts';

@@ -1,5 +1,5 @@
-import { learnTemplate, type SlotTemplate } from '@kinkajou/core/asset/templates';
 import { findMaterial } from '@kinkajou/core/asset/asset';
+import { learnTemplate, type SlotTemplate } from '@kinkajou/core/asset/templates';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { asc, eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';

@@ -1,20 +1,20 @@
-import { isImagePath } from '@kinkajou/core/images/probe';
-import { isModelPath } from '@kinkajou/core/formats/readModel';
+import { basename } from 'node:path';
 import { toKinkajouError } from '@kinkajou/core/errors';
+import { isModelPath } from '@kinkajou/core/formats/readModel';
+import { isImagePath } from '@kinkajou/core/images/probe';
 import { extensionOf } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { type FSWatcher, watch } from 'chokidar';
 import { eq } from 'drizzle-orm';
-import { basename } from 'node:path';
 import type pg from 'pg';
 import { blobs } from '../blobs.ts';
 import { db, pool } from '../db/client.ts';
 import { watchedFolders } from '../db/schema.ts';
 import { log } from '../log.ts';
 import { findAsset } from './assetRow.ts';
-import { touchAsset } from './revisions.ts';
 import { type DeliveredFile, deliverFiles } from './deliveries.ts';
+import { touchAsset } from './revisions.ts';
 import { allowedFolder, refreshRoots } from './searchRoots.ts';
 
 /** Files that belong to a model besides images. */

@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
-import { afterAll, beforeAll } from 'vitest';
 import { asc, eq } from 'drizzle-orm';
+import { afterAll, beforeAll } from 'vitest';
 import { db, pool } from '../db/client.ts';
 import { assets, jobs } from '../db/schema.ts';
 import { HANDLERS } from '../jobs/handlers.ts';

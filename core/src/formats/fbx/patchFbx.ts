@@ -4,7 +4,7 @@ import { decodeText } from '../text.ts';
 import { readObjects } from './objects.ts';
 import { isBinaryFbx, parseBinaryFbx } from './parseBinary.ts';
 import { channelOfProperty } from './readMaterial.ts';
-import { record, D, S } from './records.ts';
+import { D, record, S } from './records.ts';
 import { childOf, type FbxNode, NAME_SEPARATOR, textAt } from './tree.ts';
 import { writeBinaryFbx } from './writeBinary.ts';
 

@@ -1,7 +1,7 @@
-import { harbourParcel } from '../../test/harbour.ts';
 import { describe, expect, it } from 'vitest';
 import { channelBuoy } from '../../../../demo/src/channelBuoy.ts';
 import { countDocument, measureBounds } from '../../scene/measure.ts';
+import { harbourParcel } from '../../test/harbour.ts';
 import { parseAsciiFbx } from './parseAscii.ts';
 import { parseBinaryFbx } from './parseBinary.ts';
 import { readFbx } from './readFbx.ts';

@@ -1,6 +1,7 @@
 import { KinkajouError } from '../../errors.ts';
 import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import { assignModelTextures } from './modelTextures.ts';
 import { type ObjectTable, type PropertyTable, readObjects } from './objects.ts';
 import { isAsciiFbx, parseAsciiFbx } from './parseAscii.ts';
 import { isBinaryFbx, type ParsedBinary, parseBinaryFbx } from './parseBinary.ts';
@@ -10,7 +11,6 @@ import { readFbxMaterial } from './readMaterial.ts';
 import { readFbxMesh } from './readMesh.ts';
 import { readNodes } from './readNodes.ts';
 import { readTakes } from './readTakes.ts';
-import { assignModelTextures } from './modelTextures.ts';
 import { childOf, textAt } from './tree.ts';
 
 export interface FbxLimits {

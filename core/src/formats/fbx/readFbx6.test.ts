@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { localMatrix, transformPoint, worldMatrices } from '../../scene/matrix.ts';
 import { identityTransform } from '../../scene/document.ts';
+import { localMatrix, transformPoint, worldMatrices } from '../../scene/matrix.ts';
 import { CUBIC, createCurve, evaluate, joinCurves } from './curves.ts';
 import { readFbx } from './readFbx.ts';
 

@@ -1,12 +1,12 @@
-import type { Loss } from '../../scene/loss.ts';
 import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
-import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
+import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName, ImageEntry } from '../../scene/material.ts';
+import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
-import { D, doubleEntry, doubles, enumEntry, entry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
+import { D, doubleEntry, doubles, entry, enumEntry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
 import type { FbxNode, FbxTree } from './tree.ts';
 import { writeAsciiFbx } from './writeAscii.ts';
 import { attributeRecord, modelRecord } from './writeAttributes.ts';

@@ -1,5 +1,5 @@
 /// <reference path="./draco3dgltf.d.ts" />
-import type { Document, GLTF, JSONDocument, Mesh, Node, Primitive, Skin as GltfSkin } from '@gltf-transform/core';
+import type { Document, GLTF, Skin as GltfSkin, JSONDocument, Mesh, Node, Primitive } from '@gltf-transform/core';
 import type { Light as PunctualLight } from '@gltf-transform/extensions';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
@@ -11,15 +11,15 @@ import {
   createDocument,
   createMesh,
   createNode,
+  identityTransform,
   type Light,
   type PolygonMesh,
   type SceneDocument,
   type Track,
   type TransformParts,
-  identityTransform,
 } from '../../scene/document.ts';
-import { eulerOf, identity, rotationOfQuaternion } from '../../scene/matrix.ts';
 import { assignKeys } from '../../scene/material.ts';
+import { eulerOf, identity, rotationOfQuaternion } from '../../scene/matrix.ts';
 import { gltfIo } from './io.ts';
 import { readGltfMaterials } from './readGltfMaterials.ts';
 import { readPrimitives } from './readPrimitives.ts';

@@ -1,6 +1,6 @@
-import type { Loss } from '../../scene/loss.ts';
 import type { AnimationSampler, Document, Node as GltfNode } from '@gltf-transform/core';
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
 import { decompose, isPlain, localMatrix } from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 

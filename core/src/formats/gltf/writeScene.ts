@@ -1,7 +1,7 @@
-import type { Loss } from '../../scene/loss.ts';
-import type { Accessor, Buffer as GltfBuffer, Document, Material as GltfMaterial, Mesh, Node as GltfNode } from '@gltf-transform/core';
+import type { Accessor, Document, Buffer as GltfBuffer, Material as GltfMaterial, Node as GltfNode, Mesh } from '@gltf-transform/core';
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
 import {
   type Decomposed,
   decompose,
@@ -17,8 +17,8 @@ import {
   rotation,
 } from '../../scene/matrix.ts';
 import { reorient } from '../../scene/reorient.ts';
-import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
+import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { writeClips } from './writeClips.ts';
 
 export type GltfNamer = (name: string, fallback?: string) => string;

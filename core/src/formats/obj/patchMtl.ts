@@ -2,8 +2,8 @@ import type { FileSource } from '../../parcel/fileSource.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText, looksWide } from '../text.ts';
-import { isMapKeyword, splitMapStatement } from './parseMtl.ts';
 import { numberText } from './objWords.ts';
+import { isMapKeyword, splitMapStatement } from './parseMtl.ts';
 
 const WORDS: Partial<Record<ChannelName, { words: string[]; colour: boolean }>> = {
   baseColor: { words: ['Kd'], colour: true },

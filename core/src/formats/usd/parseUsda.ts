@@ -1,6 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
 import { decodeText } from '../text.ts';
-import { UsdaWords } from './usdaWords.ts';
 import {
   createListOp,
   createPrim,
@@ -10,8 +9,8 @@ import {
   type NumberArray,
   type PrimSpec,
   type PropertySpec,
-  shapeOfType,
   type Specifier,
+  shapeOfType,
   type TypeShape,
   type UsdDictionary,
   type UsdLayer,
@@ -19,6 +18,7 @@ import {
   type UsdReference,
   type UsdValue,
 } from './layer.ts';
+import { UsdaWords } from './usdaWords.ts';
 
 export interface ParsedLayer {
   layer: UsdLayer;

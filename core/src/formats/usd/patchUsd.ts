@@ -6,7 +6,7 @@ import type { ComposedPrim } from './compose.ts';
 import { AssetPath, createPrim, createProperty, type PrimSpec, shapeOfType, type UsdLayer, type UsdValue } from './layer.ts';
 import { inputOfChannel, surfaceOf } from './readUsdMaterial.ts';
 import { openStage } from './stage.ts';
-import { textOf, propertyValue } from './values.ts';
+import { propertyValue, textOf } from './values.ts';
 import { writeUsda } from './writeUsda.ts';
 
 /**

@@ -1,4 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
+import { halfToNumber } from '../../scene/half.ts';
 import {
   CRATE_TYPES,
   type CrateType,
@@ -17,7 +18,6 @@ import {
   PAYLOAD_MASK,
   SCALAR_BYTES,
 } from './crate.ts';
-import { halfToNumber } from '../../scene/half.ts';
 import { decodeIntegers, decodeIntegers64 } from './integerCoding.ts';
 import { AssetPath, createListOp, type ListItems, type NumberArray, type UsdDictionary, type UsdReference, type UsdValue } from './layer.ts';
 

@@ -2,7 +2,7 @@ import { addUncarried, createNode, type Influences, type MorphShape, type Polygo
 import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import type { Stage } from './stage.ts';
-import { get, numberOf, numbersOf, targetOf, textsOf, propertyValue } from './values.ts';
+import { get, numberOf, numbersOf, propertyValue, targetOf, textsOf } from './values.ts';
 
 /** Nodes of a skeleton's joints, in its order. */
 export interface ReadSkeleton {

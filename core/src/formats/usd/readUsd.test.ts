@@ -1,13 +1,13 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
+import { halfToNumber, numberToHalf } from '../../scene/half.ts';
 import { worldMatrices } from '../../scene/matrix.ts';
 import { measureBounds } from '../../scene/measure.ts';
-import { encodeIntegers, decodeIntegers, decodeIntegers64 } from './integerCoding.ts';
+import { decodeIntegers, decodeIntegers64, encodeIntegers } from './integerCoding.ts';
 import { packBlocks, unpackBlocks } from './lz4.ts';
 import { parseUsda } from './parseUsda.ts';
 import { readUsd } from './readUsd.ts';
-import { numberToHalf, halfToNumber } from '../../scene/half.ts';
-import fc from 'fast-check';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const read = (files: Record<string, string>, root = 'quay/boat.usda') =>

@@ -14,16 +14,16 @@ import {
   Y_UP,
   Z_UP,
 } from '../../scene/document.ts';
-import { invertAffine, localMatrix, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import { invertAffine, localMatrix, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
-import { bindMesh, readBlendShapes, type ReadSkeleton, readSkelAnimation, readSkeleton } from './readSkel.ts';
-import { readSubsets, readUsdMesh } from './readUsdMesh.ts';
+import { bindMesh, type ReadSkeleton, readBlendShapes, readSkelAnimation, readSkeleton } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
+import { readSubsets, readUsdMesh } from './readUsdMesh.ts';
 import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
 import { openStage, type Stage } from './stage.ts';
-import { get, numberOf, numbersOf, targetOf, textOf, propertyValue } from './values.ts';
+import { get, numberOf, numbersOf, propertyValue, targetOf, textOf } from './values.ts';
 import { readTransform } from './xforms.ts';
 
 /** Where a scene states no unit, USD takes centimetres. */

@@ -19,7 +19,7 @@ import {
 } from '../../scene/material.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { AssetPath } from './layer.ts';
-import { get, numberOf, numbersOf, textOf, propertyValue } from './values.ts';
+import { get, numberOf, numbersOf, propertyValue, textOf } from './values.ts';
 
 /** What the reader of one material needs of the stage. */
 export interface MaterialHost {

@@ -12,7 +12,7 @@ import {
 import { turnFaces } from '../../scene/reorient.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { shapeOfType } from './layer.ts';
-import { get, numbersOf, textOf, propertyValue } from './values.ts';
+import { get, numbersOf, propertyValue, textOf } from './values.ts';
 
 const DOMAINS: Record<string, Domain | 'constant'> = { vertex: 'point', varying: 'point', faceVarying: 'corner', uniform: 'face', constant: 'constant' };
 const SUBDIVISIONS: Record<string, Subdivision> = { none: 'none', catmullClark: 'catmullClark', loop: 'loop', bilinear: 'bilinear' };

@@ -1,3 +1,4 @@
+import { numberToHalf } from '../../scene/half.ts';
 import type { ByteSink } from '../byteSink.ts';
 import {
   type CrateType,
@@ -13,7 +14,6 @@ import {
   MIN_PACKED,
   TYPE_NUMBER,
 } from './crate.ts';
-import { numberToHalf } from '../../scene/half.ts';
 import { encodeIntegers } from './integerCoding.ts';
 import { AssetPath, type ListItems, type ListOp, type NumberArray, shapeOfType, type UsdReference, type UsdValue } from './layer.ts';
 

@@ -1,8 +1,8 @@
-import { cleanIdentifier } from './identifiers.ts';
 import type { PolygonMesh, SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
+import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type ListOp, type PrimSpec, type UsdValue } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set } from './writeViews.ts';

@@ -1,14 +1,14 @@
-import type { Loss } from '../../scene/loss.ts';
-import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
 import type { SceneDocument, SceneNode } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
+import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
 import { createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
-import { type SkeletonPlan, planSkeletons, writeSkeletons } from './writeSkel.ts';
 import { cameraPrim, lightPrim } from './writeViews.ts';
 import { addTransform, tracksByNode } from './writeXforms.ts';
 

@@ -13,7 +13,7 @@ import {
 } from '../../scene/matrix.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
-import { numberOf, numbersOf, textsOf, propertyValue } from './values.ts';
+import { numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
 
 export interface ReadTransform {
   parts: TransformParts;

@@ -6,10 +6,10 @@ import { encodePng } from '../../images/encode.ts';
 import { encodeExr } from '../../images/exr.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import { repairNormal } from '../../maps/normalRepair.ts';
-import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import type { MapUse } from '../../scene/material.ts';
-import { bakeImage } from './bake.ts';
+import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { planHandoff } from '../plan/plan.ts';
+import { bakeImage } from './bake.ts';
 
 /** Bakes what one channel of a material becomes for glTF, and decodes it again. */
 async function bake(channel: 'baseColor' | 'normal', use: Partial<MapUse>, bytes: Uint8Array, info: Parameters<typeof testImage>[1]): Promise<PixelBuffer> {

@@ -1,15 +1,15 @@
 import { convertPixels } from '../../colour/convert.ts';
+import { chromaticitiesOf } from '../../colour/primaries.ts';
 import { isColourSpace, scalarCurve } from '../../colour/spaces.ts';
 import { adjustPlane, constantPlane, extractPlane, type Plane, packPlanes, resizePlane } from '../../images/components.ts';
 import { decodeImage } from '../../images/decode.ts';
-import { chromaticitiesOf } from '../../colour/primaries.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import { changeNormal } from '../../maps/normalRepair.ts';
-import { COLOUR_CHANNELS, type ChannelName, type ColourSpace, VECTOR_CHANNELS } from '../../scene/material.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
-import { keepCoverage } from './coverage.ts';
+import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, VECTOR_CHANNELS } from '../../scene/material.ts';
 import type { ImageSource, PlannedImage } from '../plan/planImage.ts';
+import { keepCoverage } from './coverage.ts';
 
 /** Light, in which colours are averaged. */
 const LIGHT = 'lin_rec709_scene';

@@ -1,15 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { enginePacked } from '../../destinations/enginePacked.ts';
+import type { Plane } from '../../images/components.ts';
 import { decodeImage } from '../../images/decode.ts';
 import { encodePng } from '../../images/encode.ts';
-import type { Plane } from '../../images/components.ts';
+import { createMapUse } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
-import { bakeImages, bakeKey } from './bakeImages.ts';
-import { coverageOf, keepCoverage } from './coverage.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import { planHandoff } from '../plan/plan.ts';
 import { groupedLines } from '../words.ts';
-import { createMapUse } from '../../scene/material.ts';
+import { bakeImages, bakeKey } from './bakeImages.ts';
+import { coverageOf, keepCoverage } from './coverage.ts';
 
 /** Eight materials with a roughness of their own; each becomes a packed image. */
 async function eight(side: number) {

@@ -3,11 +3,11 @@ import { availableParallelism } from 'node:os';
 import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
 import { KinkajouError } from '../../errors.ts';
-import { sha256 } from '../../parcel/hash.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
+import { sha256 } from '../../parcel/hash.ts';
+import type { PlannedImage } from '../plan/planImage.ts';
 import { bakeImage } from './bake.ts';
 import type { BakeResult } from './bakeWorker.ts';
-import type { PlannedImage } from '../plan/planImage.ts';
 
 /** Keeps baked images by what they are made of. */
 export interface BakeCache {

@@ -1,6 +1,6 @@
 import { type FaultPlace, toKinkajouError } from '../../errors.ts';
-import { bakeImage } from './bake.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
+import { bakeImage } from './bake.ts';
 
 /** Errors lose their kind on the way between threads, so they go as data. */
 export type BakeResult = { bytes: Uint8Array } | { fault: { code: string; message: string; place: FaultPlace; hint: string } };

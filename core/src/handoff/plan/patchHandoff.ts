@@ -1,12 +1,12 @@
-import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import type { AssetSource, AssetState, ParcelImage } from '../../asset/asset.ts';
 import { type Destination, outputMap, scalar, triple } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
 import type { Patched } from '../../formats/patch.ts';
 import { toMetalRough } from '../../materials/metalRough.ts';
-import { createNamer } from '../../parcel/names.ts';
 import { extensionOf, stemOf } from '../../parcel/fileSource.ts';
+import { createNamer } from '../../parcel/names.ts';
 import { patchOfState } from '../../patch.ts';
+import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../../scene/material.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { type ImageSource, kindOf, type PlannedImage } from './planImage.ts';

@@ -1,9 +1,9 @@
-import type { Loss } from '../../scene/loss.ts';
 import type { AssetState, ParcelImage } from '../../asset/asset.ts';
-import type { ComponentRecipe, Destination, MapDepth, MapType, OutputMap } from '../../destinations/profile.ts';
 import { scalarCurve } from '../../colour/spaces.ts';
+import type { ComponentRecipe, Destination, MapDepth, MapType, OutputMap } from '../../destinations/profile.ts';
 import type { ImageInfo } from '../../images/probe.ts';
 import { scalarValue } from '../../materials/recipes/recipe.ts';
+import type { Loss } from '../../scene/loss.ts';
 import { type ChannelName, type Component, type MapUse, type Material, VECTOR_CHANNELS } from '../../scene/material.ts';
 import { writtenHeight } from './heights.ts';
 import type { ChannelInput, ChannelInputs } from './inputs.ts';

@@ -5,11 +5,11 @@ import type { Destination } from '../../destinations/profile.ts';
 import { replay } from '../../edits/log.ts';
 import { decodeImage } from '../../images/decode.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
-import { mayBeClassicMetal, shadingModelOf } from '../../materials/shadingModel.ts';
 import { completeParams } from '../../materials/recipes/recipe.ts';
 import { recipeOf } from '../../materials/recipes/recipes.ts';
-import type { Channel, ChannelName, Material, Workflow } from '../../scene/material.ts';
+import { mayBeClassicMetal, shadingModelOf } from '../../materials/shadingModel.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
+import type { Channel, ChannelName, Material, Workflow } from '../../scene/material.ts';
 import { pickedKey } from '../../scene/pickedImage.ts';
 
 const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };

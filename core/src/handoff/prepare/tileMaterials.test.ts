@@ -5,7 +5,7 @@ import { DESTINATIONS, findDestination } from '../../destinations/destinations.t
 import { createDestination, type Destination, outputMap, SRGB, triple } from '../../destinations/profile.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
-import { handOff, type HandoffResult } from '../handoff.ts';
+import { type HandoffResult, handOff } from '../handoff.ts';
 import { previewHandoff } from '../previewHandoff.ts';
 
 const SIDE = 8;

@@ -6,12 +6,12 @@ import { decodeImage } from '../../images/decode.ts';
 import { encodeImage, encodePng } from '../../images/encode.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import { stitch } from '../../images/stitch.ts';
+import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
 import { cleanName } from '../../parcel/names.ts';
 import type { Channel, ChannelName, Material } from '../../scene/material.ts';
-import type { TiledMaterial, TilePlace } from '../../scene/splitTiles.ts';
-import type { ReadFile } from '../../parcel/fileSource.ts';
 import { pickedKey, pickedPath } from '../../scene/pickedImage.ts';
+import type { TiledMaterial, TilePlace } from '../../scene/splitTiles.ts';
 
 /** An asset whose maps in tiles were brought to plain images, as a destination without tiles wants them. */
 export interface Untiled {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import { initialState } from '../../asset/asset.ts';
 import { DESTINATIONS, findDestination } from '../../destinations/destinations.ts';
 import type { Destination } from '../../destinations/profile.ts';
-import { initialState } from '../../asset/asset.ts';
 import { readModel } from '../../formats/readModel.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';

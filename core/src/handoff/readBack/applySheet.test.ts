@@ -1,9 +1,9 @@
-import type { AssetImage } from '../../asset/asset.ts';
 import { describe, expect, it } from 'vitest';
+import type { AssetImage } from '../../asset/asset.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
-import { applySheet } from './applySheet.ts';
 import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from '../write/sheet.ts';
+import { applySheet } from './applySheet.ts';
 
 type Format = SceneDocument['format'];
 

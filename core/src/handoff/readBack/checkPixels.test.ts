@@ -4,8 +4,8 @@ import { decodeImage } from '../../images/decode.ts';
 import { encodeImage, encodePng } from '../../images/encode.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { bakeImage } from '../bake/bake.ts';
-import { checkPixels } from './checkPixels.ts';
 import { planHandoff } from '../plan/plan.ts';
+import { checkPixels } from './checkPixels.ts';
 
 const SIDE = 64;
 

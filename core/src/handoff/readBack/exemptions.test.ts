@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { type Difference, type DifferenceCode, difference } from '../../compare/difference.ts';
+import { createNode, Y_UP, Z_UP } from '../../scene/document.ts';
 import { LOSS_CODES, type Loss } from '../../scene/loss.ts';
 import { createMapUse, createMaterial, type Material } from '../../scene/material.ts';
-import { createNode, Y_UP, Z_UP } from '../../scene/document.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
-import { explained, lastingLosses } from './exemptions.ts';
 import { silenceOf } from '../write/silence.ts';
+import { explained, lastingLosses } from './exemptions.ts';
 
 const NAMES = new Map([
   ['oak-key', 'Oak'],

@@ -6,9 +6,9 @@ import { KinkajouError } from '../../errors.ts';
 import { type OpenAsset, openAsset } from '../../inspect.ts';
 import type { FileSource } from '../../parcel/fileSource.ts';
 import type { Material } from '../../scene/material.ts';
+import type { Sheet } from '../write/sheet.ts';
 import { applySheet } from './applySheet.ts';
 import { inSheetSpace } from './proof.ts';
-import type { Sheet } from '../write/sheet.ts';
 
 /** A package as its receiver reads it. */
 export interface OpenPackage {

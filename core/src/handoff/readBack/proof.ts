@@ -1,19 +1,19 @@
+import { describeImages } from '../../asset/describeSource.ts';
 import { compareModels, type ModelSide } from '../../compare/compareModels.ts';
 import { type Difference, isDifferent } from '../../compare/difference.ts';
 import type { MaterialDifference } from '../../compare/verdict.ts';
-import { describeImages } from '../../asset/describeSource.ts';
 import { readWhole } from '../../inspect.ts';
+import { scalarValue } from '../../materials/recipes/recipe.ts';
 import type { FileSource } from '../../parcel/fileSource.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
 import { exponentOfMaterial } from '../../scene/shading.ts';
-import { scalarValue } from '../../materials/recipes/recipe.ts';
-import { applySheet, type SheetWord } from './applySheet.ts';
-import { explained, lastingLosses } from './exemptions.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 import type { Sheet } from '../write/sheet.ts';
+import { applySheet, type SheetWord } from './applySheet.ts';
+import { explained, lastingLosses } from './exemptions.ts';
 
 export type ModelVerdict = 'same' | 'different';
 

@@ -2,13 +2,13 @@
 import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
+import type { SceneDocument } from '../../scene/document.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../../scene/measure.ts';
-import type { SceneDocument } from '../../scene/document.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
-import type { Proof } from './proof.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
+import type { Proof } from './proof.ts';
 
 /** One thing that was checked on the written files, with the numbers. */
 export interface HandoffCheck {

@@ -1,12 +1,12 @@
 import { countFaces, describeImages } from '../../asset/describeSource.ts';
+import { cleanName } from '../../parcel/names.ts';
+import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../../scene/measure.ts';
-import type { Loss } from '../../scene/loss.ts';
-import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
-import { cleanName } from '../../parcel/names.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
-import { compareBounds, compareNumber, countPlaced, type HandoffCheck, type ReadBack } from './readBack.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
+import { compareBounds, compareNumber, countPlaced, type HandoffCheck, type ReadBack } from './readBack.ts';
 
 /** What a model file is read back against. */
 export interface ModelExpectation {

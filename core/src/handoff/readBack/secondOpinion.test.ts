@@ -8,9 +8,9 @@ import { memorySource } from '../../parcel/fileSource.ts';
 import type { PolygonMesh } from '../../scene/document.ts';
 import { smallParcel } from '../../test/harbour.ts';
 import { handOff } from '../handoff.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
 import { sideOf } from './proof.ts';
 import { secondOpinion } from './secondOpinion.ts';
-import type { PackageFiles } from '../write/writeGltf.ts';
 
 const PACKAGES = [
   ['web-gltf', 'glb', 'glb'],

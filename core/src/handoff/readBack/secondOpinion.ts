@@ -3,11 +3,11 @@ import type { ModelSide } from '../../compare/compareModels.ts';
 import { plainName } from '../../compare/worldParts.ts';
 import { fileName } from '../../parcel/fileSource.ts';
 import { layerEntry, type SceneDocument } from '../../scene/document.ts';
-import { type Bounds, measureBounds } from '../../scene/measure.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
+import { type Bounds, measureBounds } from '../../scene/measure.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
 import { countPlaced, type HandoffCheck } from './readBack.ts';
 import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens, threeSees } from './secondReader.ts';
-import type { PackageFiles } from '../write/writeGltf.ts';
 
 /** Single floats, and files with six digits. */
 const UV_TOLERANCE = 1e-4;

@@ -5,8 +5,8 @@ import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { MTLLoader } from 'three/addons/loaders/MTLLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
 import { USDLoader } from 'three/addons/loaders/USDLoader.js';
-import type { SceneDocument } from '../../scene/document.ts';
 import { fileName, folderOf } from '../../parcel/fileSource.ts';
+import type { SceneDocument } from '../../scene/document.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 
 /** What a reader that is not ours sees of a model. */

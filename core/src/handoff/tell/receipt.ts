@@ -1,9 +1,9 @@
-import { lossesInWords } from '../../scene/loss.ts';
 import type { AssetSource, AssetState, Edit, ParcelImage } from '../../asset/asset.ts';
 import { reportState } from '../../asset/reportState.ts';
 import { describeEdit } from '../../edits/log.ts';
 import { type Finding, needsPerson, type OpenFinding, openFinding } from '../../findings/finding.ts';
 import { sha256 } from '../../parcel/hash.ts';
+import { lossesInWords } from '../../scene/loss.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
 import type { Proof } from '../readBack/proof.ts';
 import type { ReadBack } from '../readBack/readBack.ts';

@@ -1,9 +1,9 @@
 import type { Destination } from '../../destinations/profile.ts';
+import { colourValue, scalarValue } from '../../materials/recipes/recipe.ts';
 import { createNamer } from '../../parcel/names.ts';
-import { reorient } from '../../scene/reorient.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
 import { type ChannelName, createMapUse, createMaterial, type Material, saysMore, unitValue, VECTOR_CHANNELS } from '../../scene/material.ts';
-import { colourValue, scalarValue } from '../../materials/recipes/recipe.ts';
+import { reorient } from '../../scene/reorient.ts';
 import { toTriangles } from '../../scene/triangulate.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';

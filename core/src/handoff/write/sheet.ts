@@ -1,13 +1,13 @@
-import { lossesInWords } from '../../scene/loss.ts';
 import { tagWord } from '../../colour/dialects.ts';
 import type { Destination } from '../../destinations/profile.ts';
-import type { TakeoffRow } from '../../scene/takeoff.ts';
+import { lossesInWords } from '../../scene/loss.ts';
 import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } from '../../scene/material.ts';
-import { feedsOf, pathInPackage } from './destinationDocument.ts';
+import type { TakeoffRow } from '../../scene/takeoff.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import { type ImageKind, plannedKind } from '../plan/planImage.ts';
 import { colourWords, componentInWords } from '../words.ts';
+import { feedsOf, pathInPackage } from './destinationDocument.ts';
 
 /** One channel that an image of the package feeds. */
 export interface SheetChannel {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import { groupedLines } from '../words.ts';
 import type { Sheet, SheetMaterial } from './sheet.ts';
 import { sheetPage } from './sheetPage.ts';
-import { groupedLines } from '../words.ts';
 
 const oak: SheetMaterial = {
   key: 'Oak',

@@ -1,7 +1,7 @@
-import type { TakeoffRow } from '../../scene/takeoff.ts';
 import type { ChannelName } from '../../scene/material.ts';
-import type { Sheet, SheetMaterial } from './sheet.ts';
+import type { TakeoffRow } from '../../scene/takeoff.ts';
 import { groupedLines } from '../words.ts';
+import type { Sheet, SheetMaterial } from './sheet.ts';
 
 /** The sheet as one page without scripts; `picture` is a PNG of the asset, or null. */
 export function sheetPage(sheet: Sheet, picture: Uint8Array | null): string {

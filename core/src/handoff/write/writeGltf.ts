@@ -1,11 +1,11 @@
 import { Document } from '@gltf-transform/core';
 import { gltfIo } from '../../formats/gltf/io.ts';
-import type { SceneDocument } from '../../scene/document.ts';
 import { addGeometry } from '../../formats/gltf/writeScene.ts';
-import type { Loss } from '../../scene/loss.ts';
-import { addMaterials } from './gltfMaterials.ts';
 import { createNamer } from '../../parcel/names.ts';
+import type { SceneDocument } from '../../scene/document.ts';
+import type { Loss } from '../../scene/loss.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
+import { addMaterials } from './gltfMaterials.ts';
 
 /** Files of a package by their path in it. */
 export type PackageFiles = Map<string, Uint8Array>;

@@ -6,7 +6,7 @@ import { applyIntake } from '../../scene/intake.ts';
 import { isUnsaid, type Loss } from '../../scene/loss.ts';
 import { pruneMaterials } from '../../scene/pruneMaterials.ts';
 import { splitTiles } from '../../scene/splitTiles.ts';
-import { takeOff, type TakeoffRow } from '../../scene/takeoff.ts';
+import { type TakeoffRow, takeOff } from '../../scene/takeoff.ts';
 import { patchedModel } from '../plan/patchHandoff.ts';
 import { longestSide, type ModelPiece, piecesOf } from '../plan/pieces.ts';
 import type { HandoffPlan } from '../plan/plan.ts';

@@ -1,9 +1,10 @@
 import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
-import { shadingModelOf } from '../shadingModel.ts';
 import { dielectricOf } from '../metalRough.ts';
+import { shadingModelOf } from '../shadingModel.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
+  colourValue,
   inputOf,
   type MadeSlot,
   mapOf,
@@ -12,7 +13,6 @@ import {
   type Recipe,
   type RecipeInputs,
   type RecipeResult,
-  colourValue,
   scalarValue,
 } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarReader } from './rows.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { encodePng } from '../../images/encode.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
-import { createMapUse, createMaterial, type ChannelName, type MapUse, type Material, type Workflow } from '../../scene/material.ts';
+import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material, type Workflow } from '../../scene/material.ts';
 import { decodeOutside, oiiotool, put, scratch } from '../../test/tools.ts';
 import { completeParams, type Params, type RecipeInputs, type RecipeResult } from './recipe.ts';
 import { RECIPES, recipeOf } from './recipes.ts';

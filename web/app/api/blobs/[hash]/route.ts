@@ -1,5 +1,5 @@
 import { blobs } from '@/server/blobs';
-import { type RouteParams, hashParam } from '@/server/params';
+import { hashParam, type RouteParams } from '@/server/params';
 import { notFound, respond } from '@/server/respond';
 
 /** Geometry for the viewport and drawn thumbnails. Content never changes under its hash. */

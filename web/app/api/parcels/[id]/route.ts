@@ -1,5 +1,5 @@
-import { checkOrigin, respond } from '@/server/respond';
 import { type RouteParams, uuidParam } from '@/server/params';
+import { checkOrigin, respond } from '@/server/respond';
 import { findParcel } from '@/server/services/parcelFiles';
 import { removeParcel } from '@/server/services/parcels';
 

@@ -1,4 +1,4 @@
-import { type RouteParams, hashParam } from '@/server/params';
+import { hashParam, type RouteParams } from '@/server/params';
 import { respond } from '@/server/respond';
 import { PICTURE_SIZES, pictureOf } from '@/server/services/pictures';
 
