@@ -71,9 +71,17 @@ function kindOf(channel: ChannelName): AspectKind {
   return VECTOR_CHANNELS.has(channel) ? 'colour' : 'number';
 }
 
+/** A material with its images at hand. */
+export interface DecodedSide {
+  material: Material;
+  reading: Reading;
+  decoder: Decoder;
+}
+
 /** What an aspect is all over a material's image. */
-export async function aspectField(aspect: Aspect, material: Material, reading: Reading, decoder: Decoder, place: Place): Promise<Field> {
-  const field = (channel: ChannelName) => fieldOf(channel, inputOf(channel, material), reading, decoder, place);
+export async function aspectField(aspect: Aspect, side: DecodedSide, place: Place): Promise<Field> {
+  const { material, reading } = side;
+  const field = (channel: ChannelName) => fieldOf(channel, inputOf(channel, material), side, place);
   if (aspect.id === 'diffuse' || aspect.id === 'reflectance') return mixedField(aspect.id, material, field);
   if (aspect.id === 'highlight') return highlightField(material, field);
   const own = await field(aspect.id);

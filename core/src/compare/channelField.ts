@@ -65,7 +65,12 @@ export function pathOfUse(use: MapUse, images: readonly AssetImage[], tile: numb
  * map's number goes through inversion, gain and offset; colours through their exponent and curve to light; vectors
  * come as stored numbers that point Y+; the value multiplies it all.
  */
-export async function fieldOf(channel: ChannelName, { value, map }: FieldInput, reading: Reading, decoder: Decoder, { tile, grid }: Place): Promise<Field> {
+export async function fieldOf(
+  channel: ChannelName,
+  { value, map }: FieldInput,
+  { reading, decoder }: { reading: Reading; decoder: Decoder },
+  { tile, grid }: Place,
+): Promise<Field> {
   const path = map && pathOfUse(map, reading.images, tile);
   const size = VECTOR_CHANNELS.has(channel) ? 3 : 1;
   if (!map || !path) return plainField(channel, value, size);

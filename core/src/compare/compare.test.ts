@@ -29,7 +29,7 @@ function reading(material: Material, files: Record<string, Uint8Array>, metresPe
 }
 
 async function differ(a: Material, b: Material, files: Record<string, Uint8Array>, filesB = files): Promise<Record<string, ChannelDifference>> {
-  const all = await compareMaterials(a, reading(a, files), b, reading(b, filesB));
+  const all = await compareMaterials({ material: a, reading: reading(a, files) }, { material: b, reading: reading(b, filesB) });
   return Object.fromEntries(all.map((one) => [one.channel, one]));
 }
 
@@ -121,14 +121,18 @@ describe('comparing channels', () => {
       material.channels.height = { ...(material.channels.height as NonNullable<typeof material.channels.height>), value };
       return material;
     });
-    const all = await compareMaterials(a, reading(a, files, 0.01), b, reading(b, files, 0.01));
+    const all = await compareMaterials({ material: a, reading: reading(a, files, 0.01) }, { material: b, reading: reading(b, files, 0.01) });
     expect(all.find(({ channel }) => channel === 'height')).toMatchObject({ kind: 'length', largest: expect.closeTo(0.01, 6) });
   });
 
   it('draws where they differ', async () => {
     const [a, b] = [await png(1, () => [100]), await png(1, (x) => [x === 3 ? 110 : 100])];
     const material = testMaterial('Hull', { roughness: 'r.png' });
-    const pair = await compareChannel('roughness', material, reading(material, { 'r.png': a }), material, reading(material, { 'r.png': b }));
+    const pair = await compareChannel(
+      'roughness',
+      { material, reading: reading(material, { 'r.png': a }) },
+      { material, reading: reading(material, { 'r.png': b }) },
+    );
     if (!pair) throw new Error('no pair');
     const { data } = differencePicture(pair, 'difference', 8);
     const bark = [...data.slice(0, 3)];
@@ -136,6 +140,6 @@ describe('comparing channels', () => {
     expect(columns.filter((colour) => colour.join() !== bark.join())).toHaveLength(1);
     expect(columns[3].join()).not.toBe(bark.join());
     expect([...differencePicture(pair, 'a').data.slice(0, 3)]).toEqual([100, 100, 100]);
-    expect(await compareChannel('coat', material, reading(material, {}), material, reading(material, {}))).toBeNull();
+    expect(await compareChannel('coat', { material, reading: reading(material, {}) }, { material, reading: reading(material, {}) })).toBeNull();
   });
 });

@@ -1,7 +1,7 @@
 import { deltaE2000, labOf } from '../colour/deltaE.ts';
 import { convertColour } from '../colour/spaces.ts';
 import type { Material } from '../scene/material.ts';
-import { type Aspect, type AspectKind, aspectField, aspectsOf, usesOf } from './aspects.ts';
+import { type Aspect, type AspectKind, aspectField, aspectsOf, type DecodedSide, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
 
 /** How far two readings of one channel lie apart. Colours are measured as sRGB numbers, vectors as stored numbers. */
@@ -41,18 +41,18 @@ export interface FieldPair {
   sizes: [string, string];
 }
 
+/** A material, and what its images are read from. */
+export interface MaterialSide {
+  material: Material;
+  reading: Reading;
+}
+
 /** Compares every channel that either material has. */
-export async function compareMaterials(
-  a: Material,
-  readingA: Reading,
-  b: Material,
-  readingB: Reading,
-  options: CompareOptions = {},
-): Promise<ChannelDifference[]> {
-  const decoders: [Decoder, Decoder] = [new Decoder(readingA), new Decoder(readingB)];
+export async function compareMaterials(a: MaterialSide, b: MaterialSide, options: CompareOptions = {}): Promise<ChannelDifference[]> {
+  const sides = [decoded(a), decoded(b)] as const;
   const out: ChannelDifference[] = [];
-  for (const aspect of aspectsOf(a, b)) {
-    out.push(measure(await pairsOf(aspect, a, readingA, b, readingB, decoders, options), options));
+  for (const aspect of aspectsOf(a.material, b.material)) {
+    out.push(measure(await pairsOf(aspect, ...sides, options), options));
     // A server that compares goes on answering others.
     await new Promise((resolve) => setImmediate(resolve));
   }
@@ -60,52 +60,38 @@ export async function compareMaterials(
 }
 
 /** The fields of one channel by its name; null where neither material has it. */
-export async function compareChannel(
-  channel: string,
-  a: Material,
-  readingA: Reading,
-  b: Material,
-  readingB: Reading,
-  options: CompareOptions = {},
-): Promise<FieldPair | null> {
-  const aspect = aspectsOf(a, b).find(({ id }) => id === channel);
+export async function compareChannel(channel: string, a: MaterialSide, b: MaterialSide, options: CompareOptions = {}): Promise<FieldPair | null> {
+  const aspect = aspectsOf(a.material, b.material).find(({ id }) => id === channel);
   if (!aspect) return null;
-  return (await pairsOf(aspect, a, readingA, b, readingB, [new Decoder(readingA), new Decoder(readingB)], options))[0];
+  return (await pairsOf(aspect, decoded(a), decoded(b), options))[0];
+}
+
+function decoded(side: MaterialSide): DecodedSide {
+  return { ...side, decoder: new Decoder(side.reading) };
 }
 
 /** One pair per tile; one for maps without. */
-async function pairsOf(
-  aspect: Aspect,
-  a: Material,
-  readingA: Reading,
-  b: Material,
-  readingB: Reading,
-  [decoderA, decoderB]: [Decoder, Decoder],
-  { grid = COMPARE_DEFAULTS.grid }: CompareOptions,
-): Promise<FieldPair[]> {
+async function pairsOf(aspect: Aspect, a: DecodedSide, b: DecodedSide, { grid = COMPARE_DEFAULTS.grid }: CompareOptions): Promise<FieldPair[]> {
   const tiles = new Set<number>();
-  for (const [material, { images }] of [
-    [a, readingA],
-    [b, readingB],
-  ] as const)
-    for (const { map } of usesOf(aspect, material)) for (const { number } of images.find(({ key }) => key === map?.image)?.tiles ?? []) tiles.add(number);
+  for (const { material, reading } of [a, b])
+    for (const { map } of usesOf(aspect, material))
+      for (const { number } of reading.images.find(({ key }) => key === map?.image)?.tiles ?? []) tiles.add(number);
   const numbers = tiles.size > 1 ? [...tiles].sort((x, y) => x - y) : [null];
   const pairs: FieldPair[] = [];
   for (const tile of numbers) {
-    const sizesA = await sizesOf(aspect, a, readingA, decoderA, tile);
-    const sizesB = await sizesOf(aspect, b, readingB, decoderB, tile);
+    const [sizesA, sizesB] = [await sizesOf(aspect, a, tile), await sizesOf(aspect, b, tile)];
     const alike = new Set([...sizesA, ...sizesB]).size <= 1;
     const place = { tile, grid: alike ? grid : 0 };
-    const [fieldA, fieldB] = [await aspectField(aspect, a, readingA, decoderA, place), await aspectField(aspect, b, readingB, decoderB, place)];
+    const [fieldA, fieldB] = [await aspectField(aspect, a, place), await aspectField(aspect, b, place)];
     pairs.push({ aspect, ...onOneGrid(fieldA, fieldB, grid), sizes: [sizesA[0] ?? 'no image', sizesB[0] ?? 'no image'] });
   }
   return pairs;
 }
 
-async function sizesOf(aspect: Aspect, material: Material, { images }: Reading, decoder: Decoder, tile: number | null): Promise<string[]> {
+async function sizesOf(aspect: Aspect, { material, reading, decoder }: DecodedSide, tile: number | null): Promise<string[]> {
   const sizes: string[] = [];
   for (const { map } of usesOf(aspect, material)) {
-    const path = map && pathOfUse(map, images, tile);
+    const path = map && pathOfUse(map, reading.images, tile);
     if (!path) continue;
     const { width, height } = await decoder.pixels(path);
     sizes.push(`${width} x ${height}`);

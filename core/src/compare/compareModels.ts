@@ -90,7 +90,7 @@ interface Placed {
 
 async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<{ channels: ChannelDifference[]; differences: Difference[] }> {
   const [a, b] = [one.material, two.material];
-  const channels = await compareMaterials(a, readingOf(one.side), b, readingOf(two.side), options);
+  const channels = await compareMaterials({ material: a, reading: readingOf(one.side) }, { material: b, reading: readingOf(two.side) }, options);
   const limited = channels.map((channel) => ({ ...channel, limit: options.limitOf?.(a, channel.channel) ?? channel.limit }));
   const differences = limited.flatMap((channel) => channelDifference(a, b, channel));
   return { channels: limited, differences: [...differences, ...compareUses(one, two), ...compareAlpha(a, b)] };

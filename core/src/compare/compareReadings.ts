@@ -21,7 +21,7 @@ export async function compareReadings(
   for (const [i, { key, a: keyA, b: keyB }] of pairs.entries()) {
     options.progress?.(i, pairs.length);
     const [one, two] = [a.materials.find((material) => material.key === keyA), b.materials.find((material) => material.key === keyB)];
-    if (one && two) out.push({ material: key, channels: await compareMaterials(one, a, two, b, options) });
+    if (one && two) out.push({ material: key, channels: await compareMaterials({ material: one, reading: a }, { material: two, reading: b }, options) });
   }
   return out;
 }

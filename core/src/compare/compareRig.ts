@@ -90,11 +90,23 @@ function extent(points: Float64Array): number {
   return most;
 }
 
+/** A document in one of its poses. */
+interface Posed {
+  document: SceneDocument;
+  pose: Pose;
+}
+
+/** A document and one of its clips. */
+interface Moving {
+  document: SceneDocument;
+  clip: Clip;
+}
+
 /** The largest distance of a part's points in two poses; each point takes the nearest of those that share its place at rest. */
-function apartIn(a: SceneDocument, poseA: Pose, b: SceneDocument, poseB: Pose, { a: nodeA, b: nodeB, points, others }: RigPair): number {
-  const one = posedPoints(a, nodeA, poseA, points);
+function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: RigPair): number {
+  const one = posedPoints(a.document, nodeA, a.pose, points);
   const flat = others.flat();
-  const two = posedPoints(b, nodeB, poseB, flat);
+  const two = posedPoints(b.document, nodeB, b.pose, flat);
   let [most, at] = [0, 0];
   others.forEach((list, i) => {
     let nearest = list.length === 0 ? 0 : Infinity;
@@ -122,7 +134,7 @@ function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
       const [first] = lost.map((joint) => a.nodes[joint].name);
       return [difference('rig.skin', `${pair.title}: the joint ${first} is not there`, { ...where, measured: lost.length, allowed: 0 })];
     }
-    const apart = apartIn(a, poseA, b, poseB, pair);
+    const apart = apartIn({ document: a, pose: poseA }, { document: b, pose: poseB }, pair);
     if (apart <= allowed) return [];
     return [difference('rig.skin', `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`, { ...where, measured: apart, allowed })];
   });
@@ -143,7 +155,7 @@ function compareShapes(a: SceneDocument, b: SceneDocument, pairs: readonly RigPa
       const other = two.findIndex(({ name }) => plainName(name) === plainName(shape.name));
       const where = { part: pair.title };
       if (other < 0) return [difference('rig.morph', `${pair.title}: the shape ${shape.name} is not there`, { ...where, measured: 0, allowed: 1 })];
-      const apart = apartIn(a, shapedPose(a, pair.a, i), b, shapedPose(b, pair.b, other), pair);
+      const apart = apartIn({ document: a, pose: shapedPose(a, pair.a, i) }, { document: b, pose: shapedPose(b, pair.b, other) }, pair);
       if (apart > allowed)
         return [
           difference('rig.morph', `${pair.title}: ${shape.name} leads points up to ${apart.toPrecision(3)} m elsewhere`, {
@@ -180,7 +192,11 @@ function compareClips(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
     const [one, two] = [lengthOf(clip), lengthOf(other)];
     const where = { measured: two, allowed: one };
     if (Math.abs(one - two) > RIG_TOLERANCE.length) return [difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where)];
-    return [...comparePoses(a, clip, b, other, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(a, clip, b, other)];
+    const [from, to] = [
+      { document: a, clip },
+      { document: b, clip: other },
+    ];
+    return [...comparePoses(from, to, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(from, to)];
   });
 }
 
@@ -207,31 +223,32 @@ function lengthOf(clip: Clip): number {
   return end - start;
 }
 
-function comparePoses(a: SceneDocument, clipA: Clip, b: SceneDocument, clipB: Clip, pairs: readonly RigPair[], allowed: number): Difference[] {
-  const [[startA, endA], [startB]] = [spanOf(clipA), spanOf(clipB)];
+function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: number): Difference[] {
+  const [[startA, endA], [startB]] = [spanOf(a.clip), spanOf(b.clip)];
   const worst = new Map<string, { apart: number; at: number }>();
   for (const share of MOMENTS) {
     const time = (endA - startA) * share;
-    const [poseA, poseB] = [poseOf(a, clipA, startA + time), poseOf(b, clipB, startB + time)];
+    const one = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
+    const two = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
     const tell = (title: string, apart: number) => {
       if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
     };
-    for (const pair of pairs) tell(pair.title, apartIn(a, poseA, b, poseB, pair));
-    for (const { title, apart } of movedNodes(a, poseA, b, poseB)) tell(title, apart);
+    for (const pair of pairs) tell(pair.title, apartIn(one, two, pair));
+    for (const { title, apart } of movedNodes(one, two)) tell(title, apart);
   }
   return [...worst].map(([part, { apart, at }]) =>
-    difference('rig.clip', `${clipA.name}: at ${at.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
+    difference('rig.clip', `${a.clip.name}: at ${at.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
   );
 }
 
 /** How far cameras, bones and groups with names of their own stand apart. */
-function movedNodes(a: SceneDocument, poseA: Pose, b: SceneDocument, poseB: Pose): { title: string; apart: number }[] {
-  const [one, two] = [loneNodes(a), loneNodes(b)];
+function movedNodes(a: Posed, b: Posed): { title: string; apart: number }[] {
+  const [one, two] = [loneNodes(a.document), loneNodes(b.document)];
   return [...one].flatMap(([name, i]) => {
     const j = two.get(name);
     if (j === undefined) return [];
-    const apart = Math.hypot(...[12, 13, 14].map((at) => poseA.worlds[i][at] - poseB.worlds[j][at]));
-    return [{ title: a.nodes[i].name, apart }];
+    const apart = Math.hypot(...[12, 13, 14].map((at) => a.pose.worlds[i][at] - b.pose.worlds[j][at]));
+    return [{ title: a.document.nodes[i].name, apart }];
   });
 }
 
@@ -244,7 +261,7 @@ function loneNodes({ nodes }: SceneDocument): Map<string, number> {
   return new Map([...counts].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])));
 }
 
-function compareVisibility(a: SceneDocument, clipA: Clip, b: SceneDocument, clipB: Clip): Difference[] {
+function compareVisibility({ document: a, clip: clipA }: Moving, { document: b, clip: clipB }: Moving): Difference[] {
   const [startA, startB] = [spanOf(clipA)[0], spanOf(clipB)[0]];
   const seen = (document: SceneDocument, clip: Clip, name: string, time: number) => {
     const track = clip.tracks.find(({ node, path }) => path === 'visible' && plainName(document.nodes[node].name) === name);

@@ -1,7 +1,7 @@
 import { type AssetSource, type AssetState, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { readCarelessly } from '@kinkajou/core/compare/careless';
 import type { Reading } from '@kinkajou/core/compare/channelField';
-import { type ChannelDifference, compareChannel, compareMaterials } from '@kinkajou/core/compare/compareMaterials';
+import { type ChannelDifference, compareChannel, compareMaterials, type MaterialSide } from '@kinkajou/core/compare/compareMaterials';
 import { differencePicture, type PairPicture } from '@kinkajou/core/compare/differencePicture';
 import { plainName } from '@kinkajou/core/compare/worldParts';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -145,12 +145,16 @@ export async function pictureOfSides(assetId: string, request: CompareRequest & 
   return encodePng(differencePicture(fields, request.what, request.scale));
 }
 
-type Pair = [Parameters<typeof compareMaterials>[0], Reading, Parameters<typeof compareMaterials>[2], Reading];
+type Pair = [MaterialSide, MaterialSide];
 
 async function pairOf(assetId: string, { a, b, material }: CompareRequest): Promise<Pair | null> {
   const [one, two] = await Promise.all([readSide(assetId, a, material), readSide(assetId, b, material)]);
   const [first, second] = [one, two].map(({ reading, key }) => reading.materials.find((other) => other.key === key));
-  return first && second ? [first, one.reading, second, two.reading] : null;
+  if (!first || !second) return null;
+  return [
+    { material: first, reading: one.reading },
+    { material: second, reading: two.reading },
+  ];
 }
 
 /** A side as a reading, and its own key of a material. Models of one package are kept apart by whose material it is. */
