@@ -433,17 +433,29 @@ function compareAttributes(a: WorldPart, b: WorldPart, one: Look, two: Look, mat
     if (!own) return [];
     if (!other) return [difference(code, `${a.title}: the ${title} are not there`, { part: a.title, measured: 'none', allowed })];
     const back = matchPlaces(two.cloud, one.cloud);
-    const off = countOff(one, own, two, other, matches, size, allowed) + countOff(two, other, one, own, back, size, allowed);
+    const [first, second] = [
+      { look: one, values: own },
+      { look: two, values: other },
+    ];
+    const off = countOff(first, second, matches, { size, allowed }) + countOff(second, first, back, { size, allowed });
     return off === 0 ? [] : [difference(code, `${a.title}: the ${title} differ at ${off} corners`, { part: a.title, measured: off, allowed })];
   });
 }
 
+/** One attribute of a part's corners. */
+interface Corners {
+  look: Look;
+  values: Float64Array;
+}
+
 /** Corners whose value no corner at the same place of the other has. */
-function countOff(a: Look, values: Float64Array, b: Look, others: Float64Array, matches: Int32Array, size: number, allowed: number): number {
-  const lists = cornersByPlace(b);
+function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }: Pick<Attribute, 'size' | 'allowed'>): number {
+  const lists = cornersByPlace(b.look);
+  const { placeOf } = a.look;
+  const [values, others] = [a.values, b.values];
   let off = 0;
-  for (let corner = 0; corner < a.placeOf.length; corner += 1) {
-    const place = matches[a.placeOf[corner]];
+  for (let corner = 0; corner < placeOf.length; corner += 1) {
+    const place = matches[placeOf[corner]];
     const at = corner * size;
     let near = false;
     for (let i = lists.starts[place]; i < lists.starts[place + 1] && !near; i += 1) {

@@ -162,7 +162,7 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
           <img
             className="block aspect-square w-full rounded border border-[var(--line)] object-contain"
             style={{ background: 'var(--sky-low)' }}
-            src={pictureOfPair(view.id, pair, material, channel, what, scale, view.version)}
+            src={pictureOfPair(view.id, { ...pair, material, channel, what, scale }, view.version)}
             alt={`${titleOf(channel)} of ${material}, ${titles[what]}`}
           />
           <span className="mt-0.5 block text-center text-[11.5px] text-[var(--soft)]">{titles[what]}</span>

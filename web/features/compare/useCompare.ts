@@ -129,14 +129,17 @@ function inTurn<T>(signal: AbortSignal, work: () => Promise<T>): Promise<T> {
   return next;
 }
 
-export function pictureOfPair(
-  asset: string,
-  pair: { a: string; b: string },
-  material: string,
-  channel: string,
-  what: 'a' | 'b' | 'difference',
-  scale: number,
-  version: string,
-): string {
-  return `/api/assets/${asset}/compare/picture?${new URLSearchParams({ ...pair, material, channel, what, scale: String(scale), at: version })}`;
+/** A channel of two sides, or the difference of them times `scale`. */
+interface PictureRequest {
+  a: string;
+  b: string;
+  material: string;
+  channel: string;
+  what: 'a' | 'b' | 'difference';
+  scale: number;
+}
+
+/** Where a picture of two sides is; another `version` of the asset is another picture. */
+export function pictureOfPair(asset: string, { scale, ...request }: PictureRequest, version: string): string {
+  return `/api/assets/${asset}/compare/picture?${new URLSearchParams({ ...request, scale: String(scale), at: version })}`;
 }

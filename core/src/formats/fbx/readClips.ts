@@ -17,11 +17,10 @@ export function readClips(document: SceneDocument, table: ObjectTable, nodes: Ma
     const layers = table.childrenOf(stack.id).filter((link) => link.object.kind === 'AnimationLayer');
     if (layers.length > 1)
       addUncarried(document.remarks, 'further animation layers', stack.name, 'only the first layer that moves a quantity is carried', 'warning');
-    const taken = new Set<string>();
-    const weights: WeightColumns = new Map();
+    const reading: ClipReading = { document, table, nodes, shapeTargets, clip, taken: new Set(), weights: new Map() };
     for (const { object: layer } of layers) {
       for (const { object: curveNode } of table.childrenOf(layer.id)) {
-        if (curveNode.kind === 'AnimationCurveNode') readCurveNode(document, table, nodes, shapeTargets, clip, curveNode, taken, weights);
+        if (curveNode.kind === 'AnimationCurveNode') readCurveNode(curveNode, reading);
       }
     }
     if (clip.end <= clip.start) {
@@ -37,16 +36,20 @@ function spanOf(stack: FbxObject): { start: number; end: number } {
   return { start: seconds('LocalStart', 'ReferenceStart'), end: seconds('LocalStop', 'ReferenceStop') };
 }
 
-function readCurveNode(
-  document: SceneDocument,
-  table: ObjectTable,
-  nodes: Map<string, number>,
-  shapeTargets: Map<string, ShapeTarget>,
-  clip: Clip,
-  curveNode: FbxObject,
-  taken: Set<string>,
-  weights: WeightColumns,
-): void {
+/** A clip that is being read, and what its curves may move. */
+interface ClipReading {
+  document: SceneDocument;
+  table: ObjectTable;
+  nodes: Map<string, number>;
+  shapeTargets: Map<string, ShapeTarget>;
+  clip: Clip;
+  /** Quantities that an earlier layer moves. */
+  taken: Set<string>;
+  weights: WeightColumns;
+}
+
+function readCurveNode(curveNode: FbxObject, reading: ClipReading): void {
+  const { document, table, nodes, shapeTargets, clip, taken } = reading;
   const curves = table.childrenOf(curveNode.id).filter((link) => link.object.kind === 'AnimationCurve');
   if (curves.length === 0) return;
   for (const { object: target, property } of table.targetsOf(curveNode.id)) {
@@ -65,7 +68,7 @@ function readCurveNode(
       });
       if (byComponent.every((curve) => curve === null)) continue;
       clip.tracks.push({ node, path, ...joinCurves(byComponent, fallback) });
-    } else if (shape) addWeights(document, clip, shape, readCurve(curves[0].object), weights);
+    } else if (shape) addWeights(shape, readCurve(curves[0].object), reading);
     else {
       addUncarried(document.remarks, `animated ${property || 'properties'}`, target.name);
       continue;
@@ -129,7 +132,7 @@ function findShapeTargets(document: SceneDocument, table: ObjectTable, nodes: Ma
 type WeightColumns = Map<number, (Curve | null)[]>;
 
 /** Weights of all shapes of a node are one track; each channel fills its own column. */
-function addWeights(document: SceneDocument, clip: Clip, { node, shape, shapes }: ShapeTarget, curve: Curve | null, columns: WeightColumns): void {
+function addWeights({ node, shape, shapes }: ShapeTarget, curve: Curve | null, { document, clip, weights: columns }: ClipReading): void {
   if (!curve) return;
   const rest = document.meshes[document.nodes[node].mesh].shapes.map((one) => one.weight);
   const own = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);

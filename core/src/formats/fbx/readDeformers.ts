@@ -12,7 +12,7 @@ export function readDeformers(document: SceneDocument, table: ObjectTable, { nod
     const skins = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'Skin');
     const morphs = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'BlendShape');
     const clusters = skins.flatMap((skin) => table.childrenOf(skin.id).map((link) => link.object)).filter((object) => object.subclass === 'Cluster');
-    if (clusters.length > 0) readSkin(document, mesh, index, clusters, table, nodes, skins[0].name);
+    if (clusters.length > 0) readSkin({ document, table, nodes }, index, clusters, skins[0].name);
     for (const morph of morphs) readShapes(document, mesh, morph, table);
     for (const object of links) {
       if (object.kind === 'Deformer' && object.subclass !== 'Skin' && object.subclass !== 'BlendShape') {
@@ -22,15 +22,15 @@ export function readDeformers(document: SceneDocument, table: ObjectTable, { nod
   }
 }
 
-function readSkin(
-  document: SceneDocument,
-  mesh: PolygonMesh,
-  meshIndex: number,
-  clusters: FbxObject[],
-  table: ObjectTable,
-  nodes: Map<string, number>,
-  name: string,
-): void {
+/** What bones are found by, and where skins go. */
+interface SkinReading {
+  document: SceneDocument;
+  table: ObjectTable;
+  nodes: Map<string, number>;
+}
+
+function readSkin({ document, table, nodes }: SkinReading, meshIndex: number, clusters: FbxObject[], name: string): void {
+  const mesh = document.meshes[meshIndex];
   const joints: number[] = [];
   const used: FbxObject[] = [];
   for (const cluster of clusters) {

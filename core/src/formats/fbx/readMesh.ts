@@ -26,7 +26,7 @@ export function readFbxMesh(node: FbxNode, name: string, remarks: Remark[], maxP
   }
   const layer = (element: string, values: string, index: string, size: 2 | 3 | 4) =>
     childrenOf(node, element)
-      .map((record) => readLayer(record, values, index, size, polygons, whole / 3, remarks, name))
+      .map((record) => readLayer(record, { values, index, size }, { name, points: whole / 3, polygons, remarks }))
       .filter((found) => found !== null);
   for (const kind of UNCARRIED_LAYERS) if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
   return createMesh(name, whole === points.length ? points : points.subarray(0, whole), polygons.faceCounts, polygons.faceCorners, {
@@ -131,23 +131,30 @@ const DOMAINS: Record<string, Domain> = {
   ByPolygon: 'face',
 };
 
-function readLayer(
-  record: FbxNode,
-  valuesName: string,
-  indexName: string,
-  size: 2 | 3 | 4,
-  polygons: Polygons,
-  points: number,
-  remarks: Remark[],
-  meshName: string,
-): Layer | null {
+/** What the records of a layer are called, and how many numbers an entry has. */
+interface LayerShape {
+  values: string;
+  index: string;
+  size: 2 | 3 | 4;
+}
+
+/** The mesh that layers lie on. */
+interface LayerMesh {
+  name: string;
+  points: number;
+  polygons: Polygons;
+  remarks: Remark[];
+}
+
+function readLayer(record: FbxNode, { values: valuesName, index: indexName, size }: LayerShape, mesh: LayerMesh): Layer | null {
+  const { polygons, points } = mesh;
   const mapping = textAt(childOf(record, 'MappingInformationType'), 0);
   const reference = textAt(childOf(record, 'ReferenceInformationType'), 0);
   const values = numbersOf(childOf(record, valuesName));
   const name = textAt(childOf(record, 'Name'), 0) || valuesName.toLowerCase();
   const entries = (values?.length ?? 0) / size;
   const drop = (why: string) => {
-    addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${meshName}, ${name}`, message: `a layer is left out: ${why}` });
+    addRemark(mesh.remarks, { code: 'read.layer', severity: 'warning', subject: `${mesh.name}, ${name}`, message: `a layer is left out: ${why}` });
     return null;
   };
   if (!values || values.length === 0) return null;

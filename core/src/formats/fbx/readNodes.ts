@@ -28,9 +28,19 @@ export interface Placed {
   meshes: Map<string, number>;
 }
 
+/** What nodes are read from, and where they go. */
+interface NodeReading {
+  document: SceneDocument;
+  table: ObjectTable;
+  materials: Map<string, number>;
+  placed: Placed;
+  maxPolygons: number;
+}
+
 /** Walks the hierarchy from the root so that parents come first; models linked to nothing become roots. */
 export function readNodes(document: SceneDocument, table: ObjectTable, materials: Map<string, number>, maxPolygons: number): Placed {
   const placed: Placed = { nodes: new Map(), meshes: new Map() };
+  const reading = { document, table, materials, placed, maxPolygons };
   const visit = (start: FbxObject, startParent: number) => {
     const pending: [FbxObject, number][] = [[start, startParent]];
     while (pending.length > 0) {
@@ -38,7 +48,7 @@ export function readNodes(document: SceneDocument, table: ObjectTable, materials
       if (placed.nodes.has(object.id)) continue;
       const index = document.nodes.length;
       placed.nodes.set(object.id, index);
-      document.nodes.push(readNode(object, parent, document, table, materials, placed, maxPolygons));
+      document.nodes.push(readNode(object, parent, reading));
       const children = table.childrenOf(object.id).filter((link) => link.object.kind === 'Model' && link.property === '');
       for (const link of children.reverse()) pending.push([link.object, index]);
     }
@@ -55,20 +65,13 @@ function hasModelAbove(object: FbxObject, table: ObjectTable): boolean {
   return table.parentsOf(object.id).some((link) => link.object.kind === 'Model' && link.property === '');
 }
 
-function readNode(
-  object: FbxObject,
-  parent: number,
-  document: SceneDocument,
-  table: ObjectTable,
-  materials: Map<string, number>,
-  placed: Placed,
-  maxPolygons: number,
-): SceneNode {
+function readNode(object: FbxObject, parent: number, reading: NodeReading): SceneNode {
+  const { document, table, materials } = reading;
   const links = table.childrenOf(object.id);
   const attribute = links.find((link) => link.object.kind === 'NodeAttribute')?.object ?? object;
   const node = createNode(object.name || 'node', KINDS[object.subclass] ?? 'group', parent, {
     transform: readTransform(object.properties),
-    mesh: meshOf(object, table, document, placed.meshes, maxPolygons),
+    mesh: meshOf(object, reading),
     materials: links.filter((link) => link.object.kind === 'Material').map((link) => materials.get(link.object.id) ?? -1),
     visible: object.properties.number('Visibility') !== 0,
     custom: readCustom(object.properties),
@@ -80,7 +83,7 @@ function readNode(
   return node;
 }
 
-function meshOf(object: FbxObject, table: ObjectTable, document: SceneDocument, meshes: Map<string, number>, maxPolygons: number): number {
+function meshOf(object: FbxObject, { table, document, placed: { meshes }, maxPolygons }: NodeReading): number {
   const own = childOf(object.node, 'Vertices') ? object : undefined;
   const geometry = own ?? table.childrenOf(object.id).find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
   if (!geometry) return -1;

@@ -95,15 +95,22 @@ function bindMesh(document: SceneDocument, names: Map<number, string>, prim: Pri
   prim.metadata.apiSchemas = createListOp({ prepended: [...schemas, 'SkelBindingAPI'] });
 }
 
+/** The stage that a skeleton is written into. */
+interface SkeletonPlace {
+  root: PrimSpec;
+  rootPath: string;
+  /** Keeps names below the root apart. */
+  nameUnder: (name: string) => string;
+  primOf: (node: number) => PrimSpec | null;
+  /** Where each node stands in the scene. */
+  worlds: Matrix4[];
+}
+
 /** Adds the skeleton and its motion under the root. */
 export function writeSkeletons(
   document: SceneDocument,
   plan: SkeletonPlan,
-  root: PrimSpec,
-  rootPath: string,
-  nameUnder: (name: string) => string,
-  primOf: (node: number) => PrimSpec | null,
-  worlds: Matrix4[],
+  { root, rootPath, nameUnder, primOf, worlds }: SkeletonPlace,
   losses: Losses,
 ): void {
   const tracks = document.clips[0]?.tracks ?? [];

@@ -60,7 +60,7 @@ class StageBuilder {
     const tracks = tracksByNode(document);
     const worlds = worldMatrices(document.nodes);
     document.nodes.forEach((node, index) => this.addNode(node, index, tracks, worlds));
-    writeSkeletons(document, this.skeletons, root, rootPath, this.nameUnder(root), (node) => this.prims[node], worlds, this.losses);
+    writeSkeletons(document, this.skeletons, { root, rootPath, nameUnder: this.nameUnder(root), primOf: (node) => this.prims[node], worlds }, this.losses);
     this.addMaterials();
     const metadata: Record<string, UsdValue> = {
       customLayerData: { creator: options.creator ?? 'Kinkajou' } as UsdDictionary,
@@ -159,7 +159,8 @@ class StageBuilder {
     const source = this.document.meshes[node.mesh];
     // Instances share their arrays; other programs do not follow references within a file.
     const mesh = moved ? bakeMesh(source, geometric) : source;
-    fillMesh(prim, mesh, node, this.document, this.materialPaths, this.nameUnder(prim), path, this.losses);
+    const { document, materialPaths, losses } = this;
+    fillMesh({ prim, path, nameUnder: this.nameUnder(prim) }, mesh, node, { document, materialPaths, losses });
     const first = moved ? undefined : this.meshPrims.get(node.mesh);
     if (first) shareArrays(prim, first);
     else if (!moved) this.meshPrims.set(node.mesh, prim);

@@ -6,17 +6,23 @@ import { set } from './writeViews.ts';
 
 const INTERPOLATION = { corner: 'faceVarying', point: 'vertex', face: 'uniform' } as const;
 
+/** The prim that a mesh is written into. */
+interface MeshPlace {
+  prim: PrimSpec;
+  path: string;
+  /** Keeps names of further prims below it apart. */
+  nameUnder: (name: string) => string;
+}
+
+/** What meshes of one stage share. */
+interface MeshScene {
+  document: SceneDocument;
+  materialPaths: string[];
+  losses: Losses;
+}
+
 /** Writes a mesh into a prim with its bindings. */
-export function fillMesh(
-  prim: PrimSpec,
-  mesh: PolygonMesh,
-  node: SceneNode,
-  document: SceneDocument,
-  materialPaths: string[],
-  nameUnder: (name: string) => string,
-  path: string,
-  losses: Losses,
-): void {
+export function fillMesh({ prim, path, nameUnder }: MeshPlace, mesh: PolygonMesh, node: SceneNode, { document, materialPaths, losses }: MeshScene): void {
   set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
   set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
