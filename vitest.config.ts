@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vitest/config';
 
-const patient = { testTimeout: 120_000, hookTimeout: 120_000 };
+const patient = { testTimeout: 240_000, hookTimeout: 240_000 };
 
 /**
  * Half of the tests wait for other programs, so both of two cores are used. What the server does is tested against a

@@ -30,7 +30,7 @@ function start(env: Record<string, string> = {}): ChildProcess {
   return child;
 }
 
-const PATIENT = { timeout: 60_000, interval: 20 };
+const PATIENT = { timeout: 100_000, interval: 20 };
 const statesOf = async (kind: 'read-parcel' | 'hand-off') =>
   (await db().select({ state: jobs.state }).from(jobs).where(eq(jobs.kind, kind))).map(({ state }) => state);
 

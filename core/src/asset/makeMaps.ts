@@ -69,7 +69,7 @@ export async function makeMaps(request: MakeRequest, state: AssetState, read: (p
   const edits: PasteEdit[] = [];
   for (const [index, material] of fit.entries()) {
     const progress = (share: number) => options.progress?.((index + share) / fit.length);
-    const { files, edit, note } = await makeFor(material, request, state, read, { ...options, progress });
+    const { files, edit, note } = await makeFor(material, { request, state, read, options: { ...options, progress } });
     made.files.push(...files);
     made.notes.push(note);
     edits.push(edit);
@@ -79,22 +79,23 @@ export async function makeMaps(request: MakeRequest, state: AssetState, read: (p
   return made;
 }
 
-async function makeFor(
-  material: Material,
-  request: MakeRequest,
-  state: AssetState,
-  read: (path: string) => Promise<Uint8Array>,
-  options: MakeOptions,
-): Promise<{ files: MadeFile[]; edit: PasteEdit; note: MadeNote }> {
+/** What is made, and what it is made from. */
+interface Making {
+  request: MakeRequest;
+  state: AssetState;
+  read: (path: string) => Promise<Uint8Array>;
+  options: MakeOptions;
+}
+
+async function makeFor(material: Material, making: Making): Promise<{ files: MadeFile[]; edit: PasteEdit; note: MadeNote }> {
+  const { request, state, options } = making;
   const tiles = tilesOf(material, request, state);
   const files: MadeFile[] = [];
   const results: RecipeResult[] = [];
   let heat: MadeNote['heat'] = null;
   for (const [index, tile] of tiles.entries()) {
-    const result = await runOn(material, request, state, tile, read, {
-      ...options,
-      progress: (share) => options.progress?.((index + share * 0.85) / tiles.length),
-    });
+    const progress = (share: number) => options.progress?.((index + share * 0.85) / tiles.length);
+    const result = await runOn(material, tile, { ...making, options: { ...options, progress } });
     for (const { channel, extension, bytes } of await Promise.all(result.images.map(encoded)))
       files.push({ path: `${channel}${tile === null ? '' : `.${tile}`}.${extension}`, channel, bytes });
     if (result.heat && !heat) heat = { title: result.heat.title, bytes: await encodePng(heatPicture(result.heat.pixels)) };
@@ -114,7 +115,7 @@ export async function previewMaps(
   options: MakeOptions,
 ): Promise<RecipeResult> {
   const [material] = checkMake(request, state).fit;
-  return runOn(material, request, state, tilesOf(material, request, state)[0], read, options);
+  return runOn(material, tilesOf(material, request, state)[0], { request, state, read, options });
 }
 
 /** Which of the materials the recipe fits. Throws what {@link makeMaps} would throw before it looks at pixels. */
@@ -154,14 +155,9 @@ function tilesOf(material: Material, { recipe: id, params }: MakeRequest, state:
   return numbers.size > 1 ? [...numbers].sort((a, b) => a - b) : [null];
 }
 
-async function runOn(
-  material: Material,
-  { recipe: id, params }: MakeRequest,
-  state: AssetState,
-  tile: number | null,
-  read: (path: string) => Promise<Uint8Array>,
-  { progress, limits, maxSize = 0, decode }: MakeOptions,
-): Promise<RecipeResult> {
+async function runOn(material: Material, tile: number | null, { request, state, read, options }: Making): Promise<RecipeResult> {
+  const { recipe: id, params } = request;
+  const { progress, limits, maxSize = 0, decode } = options;
   const recipe = recipeOf(id);
   const complete = completeParams(recipe.params, params);
   const inputs: RecipeInputs = Object.fromEntries(

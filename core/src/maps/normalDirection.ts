@@ -57,7 +57,7 @@ function judge(buffer: PixelBuffer, cell: number): DirectionEvidence {
     for (let i = 0; i < across; i += 1) {
       const left = across === 1 ? 0 : Math.round((i * (columns - size)) / (across - 1));
       const top = down === 1 ? 0 : Math.round((j * (rows - size)) / (down - 1));
-      for (const part of quarters(buffer, cell, left, top, size)) if (part.energy > 0) windows.push(part);
+      for (const part of quarters(buffer, { cell, left, top, size })) if (part.energy > 0) windows.push(part);
     }
   }
   if (windows.length < 3) return { direction: null, confidence: 0, correlation: 0 };
@@ -81,9 +81,18 @@ function judge(buffer: PixelBuffer, cell: number): DirectionEvidence {
   return { direction: correlation >= 0 ? 'Y+' : 'Y-', confidence: Math.round(confidence * 1000) / 1000, correlation };
 }
 
+/** A square of an image: side and place in cells of so many pixels. */
+interface Square {
+  cell: number;
+  left: number;
+  top: number;
+  size: number;
+}
+
 /** Sums over the four quarters of one window, so that a single window still tells how steady it is. */
-function quarters(buffer: PixelBuffer, cell: number, left: number, top: number, size: number): { product: number; energy: number }[] {
-  const { p, q, valid } = slopes(buffer, cell, left, top, size);
+function quarters(buffer: PixelBuffer, square: Square): { product: number; energy: number }[] {
+  const { size } = square;
+  const { p, q, valid } = slopes(buffer, square);
   const parts = Array.from({ length: 4 }, () => ({ product: 0, a: 0, b: 0 }));
   for (let y = 1; y < size - 1; y += 1) {
     for (let x = 1; x < size - 1; x += 1) {
@@ -103,7 +112,7 @@ function quarters(buffer: PixelBuffer, cell: number, left: number, top: number, 
   return parts.map(({ product, a, b }) => ({ product, energy: (a + b) / 2 }));
 }
 
-function slopes({ width, components, data }: PixelBuffer, cell: number, left: number, top: number, size: number) {
+function slopes({ width, components, data }: PixelBuffer, { cell, left, top, size }: Square) {
   const p = new Float32Array(size * size);
   const q = new Float32Array(size * size);
   const valid = new Uint8Array(size * size);

@@ -32,16 +32,24 @@ export async function patchUsd(
     for (const property of prim.properties.values()) {
       const value = propertyValue(property);
       const target = value instanceof AssetPath ? paths.get(value.path) : undefined;
-      if (target !== undefined) override(layer, prim.path, property.name, property.typeName || 'asset', new AssetPath(target));
+      if (target !== undefined) override(layer, prim.path, property.name, [property.typeName || 'asset', new AssetPath(target)]);
     }
     if (prim.typeName === 'Material' && prim.specifier !== 'class')
-      patchMaterial(layer, prim, keyOf(textOf(prim.metadata.displayName) || prim.name), stage.byPath, patch, missed);
+      patchMaterial(prim, keyOf(textOf(prim.metadata.displayName) || prim.name), patch, { layer, byPath: stage.byPath, missed });
   }
   const folder = folderOf(path);
   return { files: new Map([[folder ? `${folder}/${outName}` : outName, writeUsda(layer)]]), missed };
 }
 
-function patchMaterial(layer: UsdLayer, prim: ComposedPrim, key: string, byPath: Map<string, ComposedPrim>, patch: ModelPatch, missed: string[]): void {
+/** The layer that changes go to, the stage below it, and what could not be said. */
+interface Patching {
+  layer: UsdLayer;
+  byPath: Map<string, ComposedPrim>;
+  missed: string[];
+}
+
+function patchMaterial(prim: ComposedPrim, key: string, patch: ModelPatch, patching: Patching): void {
+  const { layer, byPath, missed } = patching;
   const values = patch.values.filter((value) => value.material === key);
   const alpha = patch.alphas.find((one) => one.material === key);
   if (values.length === 0 && !alpha) return;
@@ -50,11 +58,11 @@ function patchMaterial(layer: UsdLayer, prim: ComposedPrim, key: string, byPath:
     missed.push(`${key} has no surface that is understood`);
     return;
   }
-  for (const { channel, value } of values) setInput(layer, surface, channel, value, missed, key);
-  if (alpha) override(layer, surface.path, 'inputs:opacityThreshold', 'float', alpha.mode === 'mask' ? alpha.cutoff : 0);
+  for (const { channel, value } of values) setInput(surface, key, [channel, value], patching);
+  if (alpha) override(layer, surface.path, 'inputs:opacityThreshold', ['float', alpha.mode === 'mask' ? alpha.cutoff : 0]);
 }
 
-function setInput(layer: UsdLayer, surface: ComposedPrim, channel: ChannelName, value: Parameters<typeof asColour>[0], missed: string[], key: string): void {
+function setInput(surface: ComposedPrim, key: string, [channel, value]: [ChannelName, Parameters<typeof asColour>[0]], { layer, missed }: Patching): void {
   const input = inputOfChannel(surface, channel);
   if (!input) {
     missed.push(`the surface of ${key} has no input for ${channel}`);
@@ -67,10 +75,11 @@ function setInput(layer: UsdLayer, surface: ComposedPrim, channel: ChannelName, 
   }
   const typeName = known?.typeName || (channel === 'baseColor' || channel.endsWith('Color') || channel === 'emission' ? 'color3f' : 'float');
   const wide = shapeOfType(typeName).width >= 3;
-  override(layer, surface.path, `inputs:${input}`, typeName, wide ? Float64Array.from(asColour(value)) : asScalar(value));
+  override(layer, surface.path, `inputs:${input}`, [typeName, wide ? Float64Array.from(asColour(value)) : asScalar(value)]);
 }
 
-function override(layer: UsdLayer, primPath: string, name: string, typeName: string, value: UsdValue): void {
+/** States a property anew, whose type and value are given. */
+function override(layer: UsdLayer, primPath: string, name: string, [typeName, value]: [string, UsdValue]): void {
   let list = layer.prims;
   let prim: PrimSpec | undefined;
   for (const part of primPath.split('/').filter(Boolean)) {

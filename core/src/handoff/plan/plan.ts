@@ -45,11 +45,12 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   const nameMaterial = createNamer();
   const nameBare = createNamer();
   const losses: Loss[] = [];
+  const has: HasImage = (map) => fileOf(map, state, files) !== null;
   const { names } = destination;
   const taken = state.intake.parts.includes('materials') ? state.materials : [];
   const materials = taken.map((material): PlannedMaterial => {
-    const shading = withoutMissing(material, toMetalRough(material), state, files, losses);
-    const inputs = usableInputs(channelInputs(material, destination.workflow, shading), state, files, material.key, losses);
+    const shading = withoutMissing(material, toMetalRough(material), has, losses);
+    const inputs = usableInputs(channelInputs(material, destination.workflow, shading), has, material.key, losses);
     const context: ImageContext = { material, inputs, destination, state, files, losses };
     const name = nameMaterial(fillName(names.material, { material: material.name, asset }, 'material'), 'material');
     const bare = nameBare(material.name, 'material');
@@ -115,11 +116,14 @@ function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow }: Destination
   });
 }
 
+/** Whether the image of a use is there and can be read. */
+type HasImage = (map: MapUse) => boolean;
+
 /** Inputs whose image is missing keep their value alone; other channels than glTF's are told of here. */
-function usableInputs(inputs: ChannelInputs, state: AssetState, files: Map<string, ParcelImage>, material: string, losses: Loss[]): ChannelInputs {
+function usableInputs(inputs: ChannelInputs, has: HasImage, material: string, losses: Loss[]): ChannelInputs {
   return Object.fromEntries(
     Object.entries(inputs).map(([channel, input]: [string, ChannelInput]) => {
-      if (!input.map || fileOf(input.map, state, files)) return [channel, input];
+      if (!input.map || has(input.map)) return [channel, input];
       losses.push({ code: 'map.missing', material, channel: channel === 'glossiness' ? 'roughness' : (channel as ChannelName) });
       return [channel, { ...input, map: null }];
     }),
@@ -143,10 +147,10 @@ function extensionFor(image: ParcelImage | undefined, type: OutputMap['type']): 
 }
 
 /** Maps whose image is missing or broken are dropped, and said so; the value stands alone then. */
-function withoutMissing(material: Material, shading: MetalRough, state: AssetState, files: Map<string, ParcelImage>, losses: Loss[]): MetalRough {
+function withoutMissing(material: Material, shading: MetalRough, has: HasImage, losses: Loss[]): MetalRough {
   const usable = (map: MapUse | null, channel: ChannelName) => {
     if (!map) return null;
-    if (fileOf(map, state, files)) return map;
+    if (has(map)) return map;
     losses.push({ code: 'map.missing', material: material.key, channel });
     return null;
   };

@@ -91,8 +91,8 @@ export function planImage(context: ImageContext, wanted: OutputMap, tile: number
     width = Math.max(width, file.info.width);
     height = Math.max(height, file.info.height);
     if (!sameReading(use, first)) losses.push({ code: 'map.ownReading', material: material.key, channel: recipe.channel });
-    const cutoff = recipe.channel === 'opacity' && material.alphaMode === 'mask' ? material.alphaCutoff : undefined;
-    return imageSource(recipe, factored(recipe.channel, input as ChannelInput, use, context), file, destination, cutoff);
+    const source = imageSource(recipe, factored(recipe.channel, input as ChannelInput, use, context), file, destination);
+    return recipe.channel === 'opacity' && material.alphaMode === 'mask' ? { ...source, cutoff: material.alphaCutoff } : source;
   });
   [width, height] = fitted(width, height, first, destination);
   const map = keptPrecision(wanted, infos, destination);
@@ -172,7 +172,7 @@ function factored(channel: ChannelName, input: ChannelInput, use: MapUse, { dest
   return factor === 1 ? use : { ...use, gain: use.gain * factor, offset: use.offset * factor };
 }
 
-function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, destination: Destination, cutoff: number | undefined): ComponentSource {
+function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, destination: Destination): ImageSource {
   const turned = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
   const { component, invert, gain, offset, space, exponent, repair, strength = 1 } = use;
   return {
@@ -190,7 +190,6 @@ function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, de
     ...(exponent === undefined ? {} : { exponent }),
     ...(repair === undefined ? {} : { repair }),
     ...(strength === 1 || recipe.channel !== 'normal' ? {} : { strength }),
-    ...(cutoff === undefined ? {} : { cutoff }),
   };
 }
 

@@ -47,7 +47,7 @@ export async function checkPixels(image: PlannedImage, bytes: Uint8Array | null 
     const x = Math.floor(((i * 0.754877666) % 1) * image.width);
     const y = Math.floor(((i * 0.569840291) % 1) * image.height);
     image.components.forEach((source, component) => {
-      const expected = expectedAt(source, sources, image, x, y);
+      const expected = expectedAt(source, sources, image, [x, y]);
       if (expected === null) return;
       compared += 1;
       largest = Math.max(largest, Math.abs(expected - pixelAt(written, x, y, component as 0 | 1 | 2 | 3)));
@@ -69,19 +69,22 @@ function isRescaled({ width, height }: PixelBuffer, image: PlannedImage): boolea
   return width !== image.width || height !== image.height;
 }
 
+/** Column and row. */
+type PixelPlace = readonly [number, number];
+
 /** Null where the source was rescaled and has no pixel of its own there. */
-function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, x: number, y: number): number | null {
+function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, at: PixelPlace): number | null {
   if (source.from === 'constant') return source.value;
   const buffer = sources.get(source.path) as PixelBuffer;
   if (isRescaled(buffer, image)) return null;
-  const value = finished(source, buffer, image, x, y);
+  const value = finished(source, buffer, image, at);
   return isFloat(image) && !image.copyOf ? value : Math.min(1, Math.max(0, value));
 }
 
 /** What a source's pixel becomes: adjusted, converted and turned, before it is rounded. */
-function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage, x: number, y: number): number {
+function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage, at: PixelPlace): number {
   const adjusted = (part: 0 | 1 | 2) => {
-    const stored = readSource(buffer, source, part, x, y);
+    const stored = readSource(buffer, source, part, at);
     const curve = image.copyOf ? null : curveOf(source);
     const raw = curve ? curve(stored) : stored;
     return (source.invert ? 1 - raw : raw) * source.gain + source.offset;
@@ -124,7 +127,7 @@ function compareRegions(image: PlannedImage, written: PixelBuffer, sources: Map<
       const old = image.components.map((source) => {
         if (source.from === 'constant') return source.value;
         const buffer = sources.get(source.path) as PixelBuffer;
-        return counted(source, finished(source, buffer, image, Math.floor(u * buffer.width), Math.floor(v * buffer.height)), image);
+        return counted(source, finished(source, buffer, image, [Math.floor(u * buffer.width), Math.floor(v * buffer.height)]), image);
       });
       const now = image.components.map((source, k) => {
         const value = pixelAt(written, Math.floor(u * written.width), Math.floor(v * written.height), k as 0 | 1 | 2 | 3);
@@ -173,7 +176,7 @@ function direction(means: number[], { components }: PlannedImage): number[] {
   return vector.map((value) => (value / length) * 0.5 + 0.5);
 }
 
-function readSource(buffer: PixelBuffer, { component, channel }: ImageSource, part: 0 | 1 | 2, x: number, y: number): number {
+function readSource(buffer: PixelBuffer, { component, channel }: ImageSource, part: 0 | 1 | 2, [x, y]: PixelPlace): number {
   if (component === 'rgb') return pixelAt(buffer, x, y, channel === 'normal' && buffer.components === 2 && part === 1 ? 3 : part);
   if (component === 'luminance') return 0.2126 * pixelAt(buffer, x, y, 0) + 0.7152 * pixelAt(buffer, x, y, 1) + 0.0722 * pixelAt(buffer, x, y, 2);
   return pixelAt(buffer, x, y, 'rgba'.indexOf(component) as 0 | 1 | 2 | 3);

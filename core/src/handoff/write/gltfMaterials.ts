@@ -47,10 +47,18 @@ export function addMaterials(
   });
 }
 
+/** A material that is being made. */
+interface Target {
+  gltf: Document;
+  material: Material;
+  set: SetTexture;
+}
+
 type SetTexture = (image: PlannedImage | undefined, place: (texture: Texture) => unknown, info: () => TextureInfo | null) => void;
 
 function createMaterial(gltf: Document, { name, shading, images }: PlannedMaterial, set: SetTexture): Material {
   const material = gltf.createMaterial(name);
+  const target = { gltf, material, set };
   const opaque = shading.alphaMode === 'opaque';
   material
     .setBaseColorFactor([...clampColour(shading.baseColor.value), opaque ? 1 : clamp(shading.opacity.value)])
@@ -83,14 +91,14 @@ function createMaterial(gltf: Document, { name, shading, images }: PlannedMateri
     (texture) => material.setNormalTexture(texture),
     () => material.getNormalTextureInfo(),
   );
-  setEmission(gltf, material, shading.emission.value, images.emission, set);
-  setGlass(gltf, material, shading, images.transmission, set);
-  setCoat(gltf, material, shading, images, set);
-  setSheen(gltf, material, shading, images.sheenColor, set);
+  setEmission(target, shading.emission.value, images.emission);
+  setGlass(target, shading, images.transmission);
+  setCoat(target, shading, images);
+  setSheen(target, shading, images.sheenColor);
   return material;
 }
 
-function setEmission(gltf: Document, material: Material, value: readonly number[], image: PlannedImage | undefined, set: SetTexture): void {
+function setEmission({ gltf, material, set }: Target, value: readonly number[], image: PlannedImage | undefined): void {
   const strength = Math.max(1, ...value);
   material.setEmissiveFactor(value.map((part) => part / strength) as [number, number, number]);
   if (strength > 1) {
@@ -104,7 +112,7 @@ function setEmission(gltf: Document, material: Material, value: readonly number[
   );
 }
 
-function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['shading'], image: PlannedImage | undefined, set: SetTexture): void {
+function setGlass({ gltf, material, set }: Target, shading: PlannedMaterial['shading'], image: PlannedImage | undefined): void {
   if (Math.abs(shading.ior - 1.5) > 1e-6) {
     material.setExtension('KHR_materials_ior', gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(shading.ior));
   }
@@ -121,13 +129,7 @@ function setGlass(gltf: Document, material: Material, shading: PlannedMaterial['
 }
 
 /** The coat's weight is read from red, its roughness from green; grey images have both. */
-function setCoat(
-  gltf: Document,
-  material: Material,
-  { coat, coatRoughness }: PlannedMaterial['shading'],
-  images: PlannedMaterial['images'],
-  set: SetTexture,
-): void {
+function setCoat({ gltf, material, set }: Target, { coat, coatRoughness }: PlannedMaterial['shading'], images: PlannedMaterial['images']): void {
   if (coat.value <= 0 && !images.coat && !images.coatRoughness) return;
   const clearcoat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat();
   material.setExtension('KHR_materials_clearcoat', clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)));
@@ -144,11 +146,9 @@ function setCoat(
 }
 
 function setSheen(
-  gltf: Document,
-  material: Material,
+  { gltf, material, set }: Target,
   { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading'],
   image: PlannedImage | undefined,
-  set: SetTexture,
 ): void {
   if (image || sheenColor.value.some((part) => part > 0)) {
     const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
