@@ -5,8 +5,8 @@ import type { MapUse, Material } from '../scene/material.ts';
 import { testMaterial, testState } from '../test/assets.ts';
 import { readCarelessly } from './careless.ts';
 import type { Reading } from './channelField.ts';
-import { type ChannelDifference, compareChannel, compareMaterials } from './compareMaterials.ts';
-import { differencePicture } from './differencePicture.ts';
+import { type ChannelDifference, COMPARE_DEFAULTS, compareChannel, compareMaterials } from './compareMaterials.ts';
+import { differencePicture, type PairPicture } from './differencePicture.ts';
 import { baseColourVerdict } from './verdict.ts';
 
 const SIDE = 8;
@@ -121,8 +121,28 @@ describe('comparing channels', () => {
       material.channels.height = { ...(material.channels.height as NonNullable<typeof material.channels.height>), value };
       return material;
     });
-    const all = await compareMaterials({ material: a, reading: reading(a, files, 0.01) }, { material: b, reading: reading(b, files, 0.01) });
-    expect(all.find(({ channel }) => channel === 'height')).toMatchObject({ kind: 'length', largest: expect.closeTo(0.01, 6) });
+    const sides = [a, b].map((material) => ({ material, reading: reading(material, files, 0.01) }));
+    const all = await compareMaterials(sides[0], sides[1]);
+    // What counts as beyond is a share of the whole range: 2 cm.
+    expect(all.find(({ channel }) => channel === 'height')).toMatchObject({
+      kind: 'length',
+      largest: expect.closeTo(0.01, 6),
+      mean: expect.closeTo(0.005, 6),
+      limit: expect.closeTo(0.02 * COMPARE_DEFAULTS.limit, 9),
+      beyond: 0.5,
+      places: SIDE * SIDE,
+      a: [expect.closeTo(0.01, 6)],
+      b: [expect.closeTo(0.015, 6)],
+    });
+    // Pictures of lengths are drawn with the largest of both as white.
+    const pair = await compareChannel('height', sides[0], sides[1]);
+    if (!pair) throw new Error('no pair');
+    const codesOf = (what: PairPicture) => {
+      const { data } = differencePicture(pair, what);
+      return [data[0], data[(SIDE - 1) * 3]];
+    };
+    expect(codesOf('a')).toEqual([0, 170]);
+    expect(codesOf('b')).toEqual([0, 255]);
   });
 
   it('draws where they differ', async () => {
