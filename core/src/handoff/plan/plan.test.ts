@@ -1,45 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from '../../destinations/profile.ts';
+import { type Destination, outputMap, SRGB, scalar, triple } from '../../destinations/profile.ts';
 import { withHeight } from '../../materials/height.ts';
 import { type Channel, createMapUse, type MapUse } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
+import { berth, planOf } from '../../test/berth.ts';
 import { writtenHeight } from './heights.ts';
 import { planHandoff } from './plan.ts';
 import { plannedKind } from './planImage.ts';
-
-/** A destination of the harbour's own: colours, roughness beside occlusion, normals, and what is asked for. */
-function berth(more: Partial<Destination> = {}): Destination {
-  return createDestination({
-    id: 'berth',
-    title: 'Berth',
-    summary: '',
-    format: 'fbx',
-    variants: ['fbx'],
-    upAxis: 'Y',
-    metresPerUnit: 1,
-    workflow: 'metalRough',
-    maps: [
-      outputMap('color', 'col', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
-      outputMap('packed', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
-      ...perChannel(['normal']),
-    ],
-    notes: [],
-    ...more,
-  });
-}
-
-/** The plan of one material whose images have the headers given. */
-function planOf(
-  maps: Parameters<typeof testMaterial>[1],
-  infos: Record<string, Parameters<typeof testImage>[1]>,
-  destination = berth(),
-  change: (material: ReturnType<typeof testMaterial>) => void = () => undefined,
-) {
-  const material = testMaterial('Hull', maps);
-  change(material);
-  const images = Object.entries(infos).map(([path, info]) => testImage(path, info));
-  return planHandoff(testState([material]), images, destination);
-}
 
 const source = (value: number): Channel => ({ value, map: null, source: { from: 'file', detail: '' } });
 
@@ -262,7 +229,7 @@ describe('a plan', () => {
 
   it('lets values stand alone where images are missing or broken, and says so', () => {
     const material = testMaterial('Hull', { baseColor: 'b.png', normal: 'n.png', roughness: 'r.png' });
-    const broken = { ...testImage('n.png'), info: null, fault: 'cut off' };
+    const broken = { ...testImage('n.png'), info: null, fault: { code: 'image.cut', message: 'cut off' } };
     const plan = planHandoff(testState([material], ['b.png']), [testImage('r.png'), broken], berth());
     expect(plan.losses.map(({ code, material: key, channel }) => `${code} ${key} ${channel}`).sort()).toEqual([
       'map.missing Hull baseColor',

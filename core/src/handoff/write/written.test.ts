@@ -1,0 +1,160 @@
+import { describe, expect, it } from 'vitest';
+import { type Destination, outputMap, perChannel, scalar } from '../../destinations/profile.ts';
+import type { Channel, Material, Rgb } from '../../scene/material.ts';
+import { berth, planOf } from '../../test/berth.ts';
+import { feedsOf, writtenMaterial } from './destinationDocument.ts';
+import { createSheet } from './sheet.ts';
+import { takeoffTable } from './takeoffTable.ts';
+
+const valued = (value: number | Rgb): Channel => ({ value, map: null, source: { from: 'file', detail: '' } });
+const glossy = [outputMap('gloss', 'gloss', [scalar('glossiness', { as: 'specular' })])];
+
+describe('a written material', () => {
+  const written = (maps: Parameters<typeof planOf>[0], more: Partial<Destination>, change?: (material: Material) => void, factor = 1) => {
+    const destination = berth(more);
+    const plan = planOf(maps, { 'x.png': {}, 'h.png': {} }, destination, change);
+    return writtenMaterial(plan.materials[0], destination, factor);
+  };
+
+  it('reads its images from their folder, by the components that they were packed into', () => {
+    const { channels } = written({ roughness: 'x.png', metalness: 'x.png', normal: { image: 'x.png', normalY: 'Y-' } }, { normalY: 'Y-' });
+    expect(channels.roughness?.map).toMatchObject({ image: 'maps/Hull_orm.png', component: 'g', space: 'data', invert: false });
+    expect(channels.metalness?.map).toMatchObject({ image: 'maps/Hull_orm.png', component: 'b' });
+    expect(channels.normal?.map).toMatchObject({ image: 'maps/Hull_normal.png', component: 'rgb', normalY: 'Y-' });
+    expect(channels.occlusion).toBeUndefined();
+    expect(written({ roughness: 'x.png' }, { folder: '' }).channels.roughness?.map?.image).toBe('Hull_orm.png');
+  });
+
+  it('keeps the factor of a colour beside its image, and none of a scalar, whose pixels have it', () => {
+    const { channels } = written({ baseColor: 'x.png', roughness: 'x.png' }, {}, (material) => {
+      (material.channels.baseColor as Channel).value = [0.5, 0.25, 1];
+      (material.channels.roughness as Channel).value = 0.5;
+    });
+    expect(channels.baseColor?.value).toEqual([0.5, 0.25, 1]);
+    expect(channels.roughness?.value).toBe(1);
+  });
+
+  it('keeps how it shows, and what its model is called', () => {
+    const change = (material: Material) => Object.assign(material, { alphaMode: 'mask', alphaCutoff: 0.3, doubleSided: true, exponent: 12 });
+    expect(written({}, { writeAs: 'legacy' }, change)).toMatchObject({
+      alphaMode: 'mask',
+      alphaCutoff: 0.3,
+      doubleSided: true,
+      exponent: 12,
+      workflow: 'legacy',
+    });
+    expect(written({}, {}).workflow).toBe('metalRough');
+  });
+
+  it('moves its surface by the same length in another unit; bumps have none', () => {
+    const maps = perChannel(['height', 'bump']);
+    const change = ({ channels }: Material) => {
+      (channels.height as Channel).value = 2;
+      (channels.bump as Channel).value = 2;
+    };
+    const { channels } = written({ height: { image: 'h.png', offset: -0.5 }, bump: 'x.png' }, { maps, heightMid: 0.5 }, change, 100);
+    expect(channels.height).toMatchObject({ value: 200, map: { offset: -0.5 } });
+    expect(channels.bump).toMatchObject({ value: 2, map: { offset: 0 } });
+  });
+
+  it('has values where there is no image, and none that say nothing', () => {
+    const change = ({ channels }: Material) => {
+      channels.metalness = valued(0.75);
+      channels.coat = valued(0);
+      channels.height = valued(3);
+    };
+    const { channels } = written({}, {}, change);
+    expect(channels.metalness?.value).toBe(0.75);
+    expect(Object.keys(channels)).not.toContain('coat');
+    expect(Object.keys(channels)).not.toContain('height');
+    // The value beside an image that has no place is that image's factor.
+    expect(Object.keys(written({ coat: 'x.png' }, {}).channels)).not.toContain('coat');
+  });
+
+  it('says gloss under the name that the receiver takes it for', () => {
+    const rough = ({ channels }: Material) => {
+      channels.roughness = valued(0.25);
+    };
+    expect(written({}, { maps: glossy }, rough).channels.specular?.value).toBeCloseTo(0.75, 9);
+    const inverse = [outputMap('gloss', 'gloss', [scalar('glossiness', { as: 'specular', invert: true })])];
+    expect(written({}, { maps: inverse }, rough).channels.specular?.value).toBeCloseTo(0.25, 9);
+    // MTL has one word for the colour of a highlight and its strength.
+    const obj = written({}, { maps: glossy, format: 'obj', variants: ['obj'], writeAs: 'legacy' }, rough).channels;
+    expect(obj.specular).toBeUndefined();
+    expect(obj.specularColor?.value).toEqual([0.75, 0.75, 0.75].map((value) => expect.closeTo(value, 9)));
+  });
+});
+
+describe('an image', () => {
+  it('feeds the channels that it has, alpha among them, and none by a constant', () => {
+    const maps = { baseColor: 'x.png', opacity: { image: 'x.png', component: 'a' as const }, metalness: 'x.png' };
+    const { images } = planOf(maps, { 'x.png': { components: 4 } }, berth(), (material) => {
+      material.alphaMode = 'blend';
+    });
+    expect(images.map((image) => feedsOf(image).map(({ channel, component }) => `${channel} ${component}`))).toEqual([
+      ['baseColor rgb', 'opacity a'],
+      ['metalness b'],
+    ]);
+  });
+});
+
+describe('the sheet', () => {
+  const extras = { models: ['hull.fbx'], sceneMetres: 0.01, longest: 4 };
+  const sheetOf = (more: Partial<Destination>, change?: (material: Material) => void) =>
+    createSheet(planOf({ height: { image: 'h.png', offset: -0.5 }, roughness: 'r.png' }, { 'h.png': {}, 'r.png': {} }, berth(more), change), 'hull', extras);
+  const tall = ({ channels }: Material) => {
+    (channels.height as Channel).value = 20;
+  };
+
+  it('tells heights in what the receiver reckons in', () => {
+    const maps = perChannel(['height']);
+    const heightOf = (more: Partial<Destination>) => sheetOf({ maps, ...more }, tall).materials[0].height;
+    // Twenty units of a centimetre are 0.2 m, a twentieth of a hull of four metres.
+    expect(heightOf({ heightUnit: 'metres' })).toEqual({ amount: 0.2, unit: 'm', mid: 0.5 });
+    expect(heightOf({ heightUnit: 'share' })).toEqual({ amount: 0.05, unit: 'of the longest side', mid: 0.5 });
+    expect(heightOf({ metresPerUnit: 0.1 })).toEqual({ amount: 2, unit: 'units of 0.1 m', mid: 0.5 });
+    expect(sheetOf({}, tall).materials[0].height).toBeNull();
+  });
+
+  it('has every map with its channels, its depth and what it was made from', () => {
+    const [hull] = sheetOf({}).materials;
+    expect(hull.maps).toMatchObject([
+      {
+        file: 'maps/Hull_orm.png',
+        colour: 'data, not colour',
+        depth: '8 bits',
+        channels: [{ channel: 'roughness', component: 'g', inverted: false }],
+        from: { r: 'occlusion has no map: 1', g: 'roughness from r.png, r' },
+        palette: false,
+      },
+    ]);
+    expect(hull.mapped).toEqual(['roughness']);
+    expect(Object.keys(hull.values)).not.toContain('height');
+  });
+
+  it('tells the destination’s axes, unless the source file keeps its own', () => {
+    expect(sheetOf({ upAxis: 'Z', metresPerUnit: 0.01 })).toMatchObject({ upAxis: 'Z', metresPerUnit: 0.01, asset: 'hull', models: ['hull.fbx'] });
+    const plan = planOf({}, {}, berth({ upAxis: 'Z' }));
+    expect(createSheet(plan, 'hull', { ...extras, stated: { upAxis: 'Y', metresPerUnit: 1 } })).toMatchObject({ upAxis: 'Y', metresPerUnit: 1 });
+  });
+});
+
+describe('the table of areas', () => {
+  it('quotes what CSV must, sums by material, and has no volume of what is open', () => {
+    const rows = [
+      { part: 'Lid, "top"', material: 'Oak', faces: 2, area: 1.5, volume: 0.25 },
+      { part: 'Base', material: 'Oak', faces: 4, area: 2, volume: 0.5 },
+      { part: 'Net', material: 'Rope', faces: 1, area: 0.1234567, volume: null },
+    ];
+    expect(takeoffTable(rows).split('\r\n')).toEqual([
+      'part,material,faces,area m2,volume m3',
+      '"Lid, ""top""",Oak,2,1.500000,0.250000000',
+      'Base,Oak,4,2.000000,0.500000000',
+      'Net,Rope,1,0.123457,',
+      'all parts,Oak,6,3.500000,0.750000000',
+      'all parts,Rope,1,0.123457,',
+      '',
+    ]);
+    expect(takeoffTable([...rows, { part: 'Rim', material: 'Oak', faces: 1, area: 1, volume: null }])).toContain('all parts,Oak,7,4.500000,\r\n');
+  });
+});
