@@ -1,8 +1,14 @@
 import type { ChannelName, ColourSpace, Rgb } from '../../scene/material.ts';
-import type { Sheet, SheetMap, SheetMaterial } from './sheet.ts';
+import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from './sheet.ts';
 
-/** Inputs of the OpenPBR surface by channel, with their MaterialX types. */
-const INPUTS: Partial<Record<ChannelName, { input: string; type: 'color3' | 'float' }>> = {
+/** An input of the surface, with its MaterialX type. */
+interface Place {
+  input: string;
+  type: 'color3' | 'float';
+}
+
+/** Inputs of the OpenPBR surface by channel. */
+const INPUTS: Partial<Record<ChannelName, Place>> = {
   baseColor: { input: 'base_color', type: 'color3' },
   metalness: { input: 'base_metalness', type: 'float' },
   roughness: { input: 'specular_roughness', type: 'float' },
@@ -53,73 +59,104 @@ function namer(taken: Set<string>): (wanted: string) => string {
   };
 }
 
-function materialXMaterial(material: SheetMaterial, sheet: Sheet, name: (wanted: string) => string): string {
-  const nodes: string[] = [];
-  const inputs: string[] = [];
-  const base = material.name;
-  const add = (wanted: string, kind: string, type: string, lines: string[]): string => {
-    const own = name(wanted);
-    nodes.push(`  <${kind} name="${own}" type="${type}">\n${lines.map((line) => `    ${line}\n`).join('')}  </${kind}>`);
+/** The nodes of one material. */
+class Network {
+  readonly nodes: string[] = [];
+
+  constructor(private readonly name: (wanted: string) => string) {}
+
+  add(wanted: string, kind: string, type: string, inputs: readonly string[]): string {
+    const own = this.name(wanted);
+    this.nodes.push(`  <${kind} name="${own}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`);
     return own;
-  };
-  const value = (input: string, type: string, number: number | Rgb) =>
-    `<input name="${input}" type="${type}" value="${typeof number === 'number' ? trim(number) : number.map(trim).join(', ')}" />`;
-  const from = (input: string, type: string, node: string) => `<input name="${input}" type="${type}" nodename="${node}" />`;
-  for (const [name_, number] of Object.entries(material.values)) {
-    const channel = name_ as ChannelName;
+  }
+
+  /** `node` times a number or colour; the node itself where that changes nothing. */
+  times(wanted: string, type: 'color3' | 'float', node: string, factor: number | Rgb): string {
+    if (isOne(factor)) return node;
+    return this.add(wanted, 'multiply', type, [from('in1', type, node), value('in2', type, type === 'color3' ? asRgb(factor) : factor)]);
+  }
+
+  /** 1 - `node`. */
+  turned(wanted: string, node: string): string {
+    return this.add(wanted, 'invert', 'float', [from('in', 'float', node), value('amount', 'float', 1)]);
+  }
+
+  /** x, 1 - y, z: multiplied by (1, -1, 1), then (0, 1, 0) added. */
+  turnedGreen(base: string, read: string): string {
+    const times = this.add(`${base}_normal_times`, 'multiply', 'vector3', [from('in1', 'vector3', read), value('in2', 'vector3', [1, -1, 1])]);
+    return this.add(`${base}_normal_turned`, 'add', 'vector3', [from('in1', 'vector3', times), value('in2', 'vector3', [0, 1, 0])]);
+  }
+}
+
+function value(input: string, type: string, number: number | Rgb): string {
+  return `<input name="${input}" type="${type}" value="${typeof number === 'number' ? trim(number) : number.map(trim).join(', ')}" />`;
+}
+
+function from(input: string, type: string, node: string): string {
+  return `<input name="${input}" type="${type}" nodename="${node}" />`;
+}
+
+function materialXMaterial(material: SheetMaterial, sheet: Sheet, name: (wanted: string) => string): string {
+  const network = new Network(name);
+  const inputs = valueInputs(material);
+  for (const map of material.maps) {
+    for (const feed of map.channels) {
+      if (feed.channel === 'normal') inputs.push(normalInput(network, material, map, sheet.normalY));
+      else if (INPUTS[feed.channel]?.type === 'color3') inputs.push(colourInput(network, material, map, feed));
+      else if (INPUTS[feed.channel]) inputs.push(scalarInput(network, material, map, feed));
+    }
+  }
+  const surface = network.add(`${material.name}_surface`, 'open_pbr_surface', 'surfaceshader', inputs);
+  network.add(material.name, 'surfacematerial', 'material', [from('surfaceshader', 'surfaceshader', surface)]);
+  return network.nodes.join('\n');
+}
+
+/** Values of channels without a map. */
+function valueInputs(material: SheetMaterial): string[] {
+  const inputs: string[] = [];
+  for (const [name, number] of Object.entries(material.values)) {
+    const channel = name as ChannelName;
     const place = INPUTS[channel];
     if (!place || material.mapped.includes(channel)) continue;
     const turned = channel === 'glossiness' && typeof number === 'number' ? 1 - number : number;
-    inputs.push(value(place.input, place.type, place.type === 'color3' && typeof turned === 'number' ? [turned, turned, turned] : turned));
+    inputs.push(value(place.input, place.type, place.type === 'color3' ? asRgb(turned) : turned));
   }
   if (isLit(material)) inputs.push(value('emission_luminance', 'float', 1000));
-  for (const map of material.maps) {
-    for (const { channel, component, inverted } of map.channels) {
-      const image = (type: string) => add(`${base}_${channel}_image`, 'image', type, [fileInput(map)]);
-      if (channel === 'normal') {
-        const read = image('vector3');
-        const turned = sheet.normalY === 'Y-' ? turnGreen(read, base, add, from, value) : read;
-        inputs.push(from('geometry_normal', 'vector3', add(`${base}_normal`, 'normalmap', 'vector3', [from('in', 'vector3', turned)])));
-        continue;
-      }
-      const place = INPUTS[channel];
-      if (!place) continue;
-      const own = material.values[channel];
-      if (place.type === 'color3') {
-        let node = image(map.channels.some((other) => other.component === 'a') ? 'color4' : 'color3');
-        if (map.channels.some((other) => other.component === 'a')) node = add(`${base}_${channel}_rgb`, 'convert', 'color3', [from('in', 'color4', node)]);
-        if (own !== undefined && !isWhite(own))
-          node = add(`${base}_${channel}_times`, 'multiply', 'color3', [from('in1', 'color3', node), value('in2', 'color3', asRgb(own))]);
-        inputs.push(from(place.input, place.type, node));
-        continue;
-      }
-      const wide = component === 'a' ? 'color4' : 'color3';
-      const alone = map.channels.length === 1 && component === 'r';
-      let node = alone
-        ? image('float')
-        : add(`${base}_${channel}_part`, 'extract', 'float', [from('in', wide, image(wide)), value('index', 'integer', 'rgba'.indexOf(component))]);
-      if (inverted !== (channel === 'glossiness'))
-        node = add(`${base}_${channel}_turned`, 'invert', 'float', [from('in', 'float', node), value('amount', 'float', 1)]);
-      inputs.push(from(place.input, place.type, node));
-    }
-  }
-  const surface = add(`${base}_surface`, 'open_pbr_surface', 'surfaceshader', inputs);
-  add(base, 'surfacematerial', 'material', [from('surfaceshader', 'surfaceshader', surface)]);
-  return nodes.join('\n');
+  return inputs;
 }
 
-type Add = (wanted: string, kind: string, type: string, lines: string[]) => string;
+function normalInput(network: Network, { name: base }: SheetMaterial, map: SheetMap, normalY: Sheet['normalY']): string {
+  const read = network.add(`${base}_normal_image`, 'image', 'vector3', [fileInput(map)]);
+  const turned = normalY === 'Y-' ? network.turnedGreen(base, read) : read;
+  return from('geometry_normal', 'vector3', network.add(`${base}_normal`, 'normalmap', 'vector3', [from('in', 'vector3', turned)]));
+}
 
-/** x, 1 - y, z: multiplied by (1, -1, 1), then (0, 1, 0) added. */
-function turnGreen(
-  read: string,
-  base: string,
-  add: Add,
-  from: (input: string, type: string, node: string) => string,
-  value: (input: string, type: string, number: Rgb) => string,
-): string {
-  const times = add(`${base}_normal_times`, 'multiply', 'vector3', [from('in1', 'vector3', read), value('in2', 'vector3', [1, -1, 1])]);
-  return add(`${base}_normal_turned`, 'add', 'vector3', [from('in1', 'vector3', times), value('in2', 'vector3', [0, 1, 0])]);
+function colourInput(network: Network, { name: base, values }: SheetMaterial, map: SheetMap, { channel }: SheetChannel): string {
+  const wide = map.channels.some(({ component }) => component === 'a');
+  let node = network.add(`${base}_${channel}_image`, 'image', wide ? 'color4' : 'color3', [fileInput(map)]);
+  if (wide) node = network.add(`${base}_${channel}_rgb`, 'convert', 'color3', [from('in', 'color4', node)]);
+  return from((INPUTS[channel] as Place).input, 'color3', network.times(`${base}_${channel}_times`, 'color3', node, values[channel] ?? 1));
+}
+
+/** A component of an image, times the value. Where the image is inverted and is gloss, both turns are one or none. */
+function scalarInput(network: Network, { name: base, values }: SheetMaterial, map: SheetMap, { channel, component, inverted }: SheetChannel): string {
+  const image = (type: string) => network.add(`${base}_${channel}_image`, 'image', type, [fileInput(map)]);
+  const wide = component === 'a' ? 'color4' : 'color3';
+  const alone = map.channels.length === 1 && component === 'r';
+  let node = alone
+    ? image('float')
+    : network.add(`${base}_${channel}_part`, 'extract', 'float', [from('in', wide, image(wide)), value('index', 'integer', 'rgba'.indexOf(component))]);
+  const factor = values[channel] ?? 1;
+  const gloss = channel === 'glossiness';
+  if (isOne(factor)) {
+    if (inverted !== gloss) node = network.turned(`${base}_${channel}_turned`, node);
+  } else {
+    if (inverted) node = network.turned(`${base}_${channel}_turned`, node);
+    node = network.times(`${base}_${channel}_times`, 'float', node, factor);
+    if (gloss) node = network.turned(`${base}_${channel}_rough`, node);
+  }
+  return from((INPUTS[channel] as Place).input, 'float', node);
 }
 
 function fileInput({ file, space }: SheetMap): string {
@@ -131,8 +168,8 @@ function isLit({ values: { emission }, mapped }: SheetMaterial): boolean {
   return mapped.includes('emission') || (emission !== undefined && asRgb(emission).some((part) => part > 0));
 }
 
-function isWhite(value: number | Rgb): boolean {
-  return asRgb(value).every((part) => part === 1);
+function isOne(factor: number | Rgb): boolean {
+  return asRgb(factor).every((part) => part === 1);
 }
 
 function asRgb(value: number | Rgb): Rgb {

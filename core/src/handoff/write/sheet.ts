@@ -1,7 +1,7 @@
 import { tagWord } from '../../colour/dialects.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { lossesInWords } from '../../scene/loss.ts';
-import type { AlphaMode, ChannelName, ColourSpace, Component, Rgb, Workflow } from '../../scene/material.ts';
+import { type AlphaMode, type ChannelName, type ColourSpace, type Component, type Rgb, VECTOR_CHANNELS, type Workflow } from '../../scene/material.ts';
 import type { TakeoffRow } from '../../scene/takeoff.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
@@ -122,6 +122,9 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
       },
     ];
   });
+  const mapped = [...new Set(maps.flatMap(({ channels }) => channels.map(({ channel }) => channel)))];
+  // Where the format has no factors of scalars, they are in the pixels.
+  const isInPixels = (channel: ChannelName) => !patched && destination.format !== 'gltf' && !VECTOR_CHANNELS.has(channel) && mapped.includes(channel);
   return {
     key,
     name,
@@ -132,12 +135,14 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
     values: {
       ...Object.fromEntries(
         Object.entries(inputs).flatMap(([channel, input]) =>
-          input && !SHAPE.has(channel) && !(channel === 'glossiness' && inputs.roughness) ? [[channel, input.value]] : [],
+          input && !SHAPE.has(channel) && !(channel === 'glossiness' && inputs.roughness)
+            ? [[channel, input.map && isInPixels(channel as ChannelName) ? 1 : input.value]]
+            : [],
         ),
       ),
-      ...(shading.transmission.value > 0 ? { transmission: shading.transmission.value, ior: shading.ior } : {}),
+      ...(shading.transmission.value > 0 ? { transmission: isInPixels('transmission') ? 1 : shading.transmission.value, ior: shading.ior } : {}),
     },
-    mapped: [...new Set(maps.flatMap(({ channels }) => channels.map(({ channel }) => channel)))],
+    mapped,
     height: heightFor(planned, maps, destination, extras),
     maps,
   };

@@ -3,7 +3,8 @@ import { type Destination, outputMap, perChannel, scalar } from '../../destinati
 import type { Channel, Material, Rgb } from '../../scene/material.ts';
 import { berth, planOf } from '../../test/berth.ts';
 import { feedsOf, writtenMaterial } from './destinationDocument.ts';
-import { createSheet } from './sheet.ts';
+import { materialXDocument } from './materialX.ts';
+import { createSheet, type Sheet } from './sheet.ts';
 import { takeoffTable } from './takeoffTable.ts';
 
 const valued = (value: number | Rgb): Channel => ({ value, map: null, source: { from: 'file', detail: '' } });
@@ -156,5 +157,72 @@ describe('the table of areas', () => {
       '',
     ]);
     expect(takeoffTable([...rows, { part: 'Rim', material: 'Oak', faces: 1, area: 1, volume: null }])).toContain('all parts,Oak,7,4.500000,\r\n');
+  });
+});
+
+describe('materials in MaterialX', () => {
+  /** Each node by its name: kind, and what its inputs say. */
+  const network = (sheet: Sheet) => {
+    const nodes: Record<string, Record<string, string>> = {};
+    for (const [, kind, name, body] of materialXDocument(sheet).matchAll(/ {2}<(\w+) name="(\w+)" type="\w+">\n([\s\S]*?) {2}<\/\1>/g))
+      nodes[name] = {
+        kind,
+        ...Object.fromEntries([...body.matchAll(/name="(\w+)" type="\w+" (?:value|nodename)="([^"]*)"/g)].map(([, input, said]) => [input, said])),
+      };
+    return nodes;
+  };
+  const roughHull = (format: Destination['format'], name: string, maps: Destination['maps'], value = 0.5) => {
+    const destination = berth({ format, variants: [name], maps });
+    const plan = planOf({ roughness: 'r.png' }, { 'r.png': {} }, destination, ({ channels }) => {
+      (channels.roughness as Channel).value = value;
+    });
+    return createSheet(plan, 'hull', { models: [], sceneMetres: 1, longest: 1 });
+  };
+
+  it('multiply where the pixels do not have the factor yet, and not where they have', () => {
+    const orm = [outputMap('packed', 'orm', [scalar('occlusion'), scalar('roughness')])];
+    const gltf = network(roughHull('gltf', 'glb', orm));
+    expect(gltf.Hull_surface.specular_roughness).toBe('Hull_roughness_times');
+    expect(gltf.Hull_roughness_times).toEqual({ kind: 'multiply', in1: 'Hull_roughness_part', in2: '0.5' });
+    expect(gltf.Hull_roughness_part).toEqual({ kind: 'extract', in: 'Hull_roughness_image', index: '1' });
+    const sheet = roughHull('usd', 'usdc', orm);
+    expect(sheet.materials[0].values.roughness).toBe(1);
+    expect(network(sheet).Hull_surface.specular_roughness).toBe('Hull_roughness_part');
+  });
+
+  it('turn gloss, and stored inversions, each where it belongs', () => {
+    const gloss = (invert: boolean, glossiness: number) => {
+      const sheet = roughHull('usd', 'usdc', [outputMap('gloss', 'g', [scalar('glossiness', { invert })])], 1);
+      sheet.materials[0].values = { glossiness };
+      const nodes = network(sheet);
+      const path: string[] = [];
+      for (let at = nodes.Hull_surface.specular_roughness; at; at = nodes[at].in1 ?? nodes[at].in) path.unshift(at.replace('Hull_glossiness_', ''));
+      return path;
+    };
+    // Gloss is 1 - roughness; what is stored inverted is roughness itself.
+    expect(gloss(false, 1)).toEqual(['image', 'turned']);
+    expect(gloss(true, 1)).toEqual(['image']);
+    expect(gloss(false, 0.5)).toEqual(['image', 'times', 'rough']);
+    expect(gloss(true, 0.5)).toEqual(['image', 'turned', 'times', 'rough']);
+  });
+
+  it('read colours with alpha by their colours, times their value, and turn green where it points down', () => {
+    const maps = { baseColor: 'b.png', opacity: { image: 'b.png', component: 'a' as const }, normal: { image: 'n.png', normalY: 'Y-' as const } };
+    const plan = planOf(maps, { 'b.png': { components: 4 }, 'n.png': {} }, berth({ normalY: 'Y-' }), (material) => {
+      material.alphaMode = 'blend';
+      (material.channels.baseColor as Channel).value = [0.5, 1, 0.25];
+    });
+    const nodes = network(createSheet(plan, 'hull', { models: [], sceneMetres: 1, longest: 1 }));
+    expect(nodes.Hull_surface).toMatchObject({
+      base_color: 'Hull_baseColor_times',
+      geometry_opacity: 'Hull_opacity_part',
+      geometry_normal: 'Hull_normal',
+    });
+    expect(nodes.Hull_baseColor_times).toEqual({ kind: 'multiply', in1: 'Hull_baseColor_rgb', in2: '0.5, 1, 0.25' });
+    expect(nodes.Hull_opacity_part).toMatchObject({ index: '3' });
+    expect(nodes.Hull_normal).toEqual({ kind: 'normalmap', in: 'Hull_normal_turned' });
+    expect(nodes.Hull_normal_turned).toEqual({ kind: 'add', in1: 'Hull_normal_times', in2: '0, 1, 0' });
+    expect(nodes.Hull_normal_times).toEqual({ kind: 'multiply', in1: 'Hull_normal_image', in2: '1, -1, 1' });
+    expect(nodes.Hull_surface).not.toHaveProperty('emission_luminance');
   });
 });
