@@ -300,7 +300,7 @@ describe('networks of shaders', () => {
       'ND_standard_surface_surfaceshader',
       `color3f inputs:base_color${from('a')}`,
       `${image('a', 'ND_image_color3', `float2 inputs:texcoord${from('p')}`)}
-       def Shader "p" { uniform token info:id = "ND_place2d_vector2" float2 inputs:texcoord${from('st')} float2 inputs:scale = (0.5, 0.25) float2 inputs:offset = (0.5, 0) float inputs:rotate = 180 }
+       def Shader "p" { uniform token info:id = "ND_place_vector2" float2 inputs:texcoord${from('st')} float2 inputs:scale = (0.5, 0.25) float2 inputs:offset = (0.5, 0) float inputs:rotate = 180 }
        def Shader "st" { uniform token info:id = "ND_geompropvalue_vector2" string inputs:geomprop = "uv1" }`,
     );
     expect(placed.channels.baseColor?.map).toMatchObject({ uvSet: 'uv1', transform: { scale: [2, 4], offset: [-0.5, -0], rotation: Math.PI } });
