@@ -3,6 +3,7 @@ import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, type SettledDestination, settle } from '../destinations/settle.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
@@ -11,8 +12,18 @@ import type { HandoffPlan } from './plan/plan.ts';
 import { planFor } from './plan/planFor.ts';
 import { type ComponentSource, type ImageKind, type PlannedImage, plannedKind } from './plan/planImage.ts';
 import { prepare } from './prepare/prepare.ts';
-import { componentInWords } from './words.ts';
+import { componentInBrief, componentInWords } from './words.ts';
 import { pathInPackage } from './write/destinationDocument.ts';
+
+/** What one component of an image is made from. */
+export interface PreviewComponent {
+  component: string;
+  text: string;
+  /** By the file's name alone, and without the component where it stays the one that it was. */
+  brief: string;
+  /** Name of the file that it comes from; null where it comes from none, or from several. */
+  file: string | null;
+}
 
 /** A file that a handoff would write. */
 export interface PreviewFile {
@@ -22,7 +33,7 @@ export interface PreviewFile {
   bytes: number | null;
   exact: boolean;
   /** Of maps. */
-  image: { width: number; height: number; depth: string; copied: boolean; components: { component: string; text: string }[] } | null;
+  image: { width: number; height: number; depth: string; copied: boolean; components: PreviewComponent[] } | null;
 }
 
 /** What a handoff would do, before anyone waits. */
@@ -92,7 +103,7 @@ function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage
       height,
       depth: kindInWords(plannedKind(image)),
       copied: copyOf !== null,
-      components: components.map((component, i) => ({ component: 'rgba'[i], text: inWords(component, origins) })),
+      components: components.map((component, i) => previewComponent(component, 'rgba'[i], origins)),
     },
   };
 }
@@ -103,10 +114,18 @@ function kindInWords({ type, depth }: ImageKind): string {
 }
 
 /** Names the parcel's own images where a component comes from one that is made on the way. */
-function inWords(component: ComponentSource, origins: ReadonlyMap<string, string[]>): string {
-  const from = component.from === 'image' ? origins.get(component.path) : undefined;
-  if (component.from === 'constant' || !from) return componentInWords(component);
-  return `${component.channel} computed from ${from.map((path) => path.slice(path.lastIndexOf('/') + 1)).join(' and ')}`;
+function previewComponent(source: ComponentSource, component: string, origins: ReadonlyMap<string, string[]>): PreviewComponent {
+  const from = source.from === 'image' ? origins.get(source.path) : undefined;
+  if (from) {
+    const text = `${source.channel} computed from ${from.map(fileName).join(' and ')}`;
+    return { component, text, brief: text, file: null };
+  }
+  return {
+    component,
+    text: componentInWords(source),
+    brief: componentInBrief(source, component),
+    file: source.from === 'image' ? fileName(source.path) : null,
+  };
 }
 
 const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;

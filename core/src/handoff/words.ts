@@ -1,6 +1,7 @@
 import { isColourSpace, SPACES } from '../colour/spaces.ts';
+import { fileName } from '../parcel/fileSource.ts';
 import type { ColourSpace } from '../scene/material.ts';
-import type { ComponentSource } from './plan/planImage.ts';
+import type { ComponentSource, ImageSource } from './plan/planImage.ts';
 
 /** A colour tag for people who do not know our names: `sRGB`, `ACEScg`, `data, not colour`. */
 export function colourWords(space: ColourSpace): string {
@@ -28,15 +29,30 @@ export function groupedLines(lines: readonly string[]): string[] {
 
 /** `roughness from maps/brass_gloss.png, r, inverted`. */
 export function componentInWords(source: ComponentSource): string {
-  if (source.from === 'constant') return `${source.channel} has no map: ${source.value}`;
+  return source.from === 'constant' ? withoutMap(source) : [`${source.channel} from ${source.path}`, ...readingInWords(source)].join(', ');
+}
+
+/** The same by the file's name alone, and without the component where it stays the one that it was. */
+export function componentInBrief(source: ComponentSource, into: string): string {
+  if (source.from === 'constant') return withoutMap(source);
+  const [part, ...notes] = readingInWords(source);
+  return [`${source.channel} from ${fileName(source.path)}`, ...(part === into ? [] : [part]), ...notes].join(', ');
+}
+
+function withoutMap({ channel, value }: Extract<ComponentSource, { from: 'constant' }>): string {
+  return `${channel} has no map: ${value}`;
+}
+
+/** Which component is read, and what is done to its numbers. */
+function readingInWords(source: ImageSource): string[] {
   const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
   const notes = [
     source.invert && 'inverted',
     (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
     source.flip && 'direction turned',
     source.strength !== undefined && `strength ${rounded(source.strength)}`,
-  ].filter(Boolean);
-  return [`${source.channel} from ${source.path}`, part, ...notes].join(', ');
+  ].filter((note) => typeof note === 'string');
+  return [part, ...notes];
 }
 
 function rounded(value: number): string {

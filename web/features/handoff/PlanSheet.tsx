@@ -1,6 +1,7 @@
 import type { PreviewFile } from '@kinkajou/core/handoff/previewHandoff';
 import { groupedLines } from '@kinkajou/core/handoff/words';
 import type { PlanView } from '@/server/services/handoffs';
+import { Breakable } from '@/ui/Breakable';
 import { bytes, plural } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 
@@ -52,7 +53,9 @@ export function FileTable({ files }: { files: readonly PreviewFile[] }) {
       <tbody>
         {files.map((file) => (
           <tr key={file.path}>
-            <td className="min-w-28 align-top font-mono text-[11.5px] [overflow-wrap:anywhere]">{file.path}</td>
+            <td className="min-w-28 align-top font-mono text-[11.5px] [overflow-wrap:anywhere]">
+              <Breakable text={file.path} />
+            </td>
             <td className="align-top whitespace-nowrap">
               {file.bytes === null ? '-' : `${file.exact ? '' : '~'}${bytes(file.bytes)}`}
               {file.image && (
@@ -76,24 +79,22 @@ const KINDS = { model: 'the model', map: '', sheet: 'for the receiver' } as cons
 function MadeFrom({ file: { kind, image } }: { file: PreviewFile }) {
   if (!image) return <span className="text-[var(--soft)]">{KINDS[kind]}</span>;
   if (image.copied)
-    return <span title={image.components[0].text}>copied: {bare(image.components[0].text.replace(/^\w+ from /, '').replace(/, \w+$/, ''))}</span>;
+    return (
+      <span title={image.components[0].text}>
+        copied: <Breakable text={image.components[0].file ?? ''} />
+      </span>
+    );
   return grouped(image.components).map(({ letters, text, full }) => (
     <span key={letters} className="block [overflow-wrap:anywhere]" title={full}>
-      <b className="font-mono text-[11px]">{letters}</b> {text}
+      <b className="font-mono text-[11px]">{letters}</b> <Breakable text={text} />
     </span>
   ));
 }
 
-/** Names of files alone; where they lie is told when one points at them. */
-function bare(text: string): string {
-  return text.replace(/[^\s,]*\//g, '');
-}
-
-/** Components of one image that are taken straight and together are told once: `rgb normal from hull_normal.png`. */
+/** Components that are told alike are told once: `rgb normal from hull_normal.png`. Where files lie is told when one points at them. */
 function grouped(components: NonNullable<PreviewFile['image']>['components']): { letters: string; text: string; full: string }[] {
   const told: { letters: string; text: string; full: string }[] = [];
-  for (const { component, text: full } of components) {
-    const text = bare(full.endsWith(`, ${component}`) ? full.slice(0, -3) : full);
+  for (const { component, text: full, brief: text } of components) {
     const last = told[told.length - 1];
     if (last?.text === text) last.letters += component;
     else told.push({ letters: component, text, full });

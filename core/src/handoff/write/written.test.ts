@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { type Destination, outputMap, perChannel, scalar } from '../../destinations/profile.ts';
-import type { Channel, Material, Rgb } from '../../scene/material.ts';
+import type { Channel, MapUse, Material, Rgb } from '../../scene/material.ts';
 import { berth, planOf } from '../../test/berth.ts';
+import { componentInBrief, componentInWords } from '../words.ts';
 import { feedsOf, writtenMaterial } from './destinationDocument.ts';
 import { materialXDocument } from './materialX.ts';
 import { createSheet, type Sheet } from './sheet.ts';
@@ -224,5 +225,22 @@ describe('materials in MaterialX', () => {
     expect(nodes.Hull_normal_turned).toEqual({ kind: 'add', in1: 'Hull_normal_times', in2: '0, 1, 0' });
     expect(nodes.Hull_normal_times).toEqual({ kind: 'multiply', in1: 'Hull_normal_image', in2: '1, -1, 1' });
     expect(nodes.Hull_surface).not.toHaveProperty('emission_luminance');
+  });
+});
+
+describe('what an image is made from, in words', () => {
+  it('is told whole, and in brief by the file alone and without the component that stays the same', () => {
+    const told = (use: Partial<MapUse>) => {
+      const [, rough] = planOf({ roughness: { image: 'maps/r.png', ...use } }, { 'maps/r.png': {} }).images[0].components;
+      return [componentInWords(rough), componentInBrief(rough, 'g')];
+    };
+    expect(told({ component: 'g' })).toEqual(['roughness from maps/r.png, g', 'roughness from r.png']);
+    expect(told({})).toEqual(['roughness from maps/r.png, r', 'roughness from r.png, r']);
+    expect(told({ component: 'g', invert: true, gain: 0.5 })).toEqual([
+      'roughness from maps/r.png, g, inverted, times 0.5 plus 0',
+      'roughness from r.png, inverted, times 0.5 plus 0',
+    ]);
+    const [none] = planOf({ roughness: 'r.png' }, { 'r.png': {} }).images[0].components;
+    expect([componentInWords(none), componentInBrief(none, 'r')]).toEqual(['occlusion has no map: 1', 'occlusion has no map: 1']);
   });
 });
