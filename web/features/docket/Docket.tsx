@@ -4,6 +4,7 @@ import { alikeWithMend, hasMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
+import { Breakable } from '@/ui/Breakable';
 import { count, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
@@ -117,7 +118,9 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
           <h3 className="mb-0.5 flex items-center gap-1.5 text-[12.8px] font-semibold">
             <Mark kind={markOfSeverity(finding.severity)} /> {finding.title}
           </h3>
-          <p className="text-[12px] break-words text-[var(--soft)]">{finding.message}</p>
+          <p className="text-[12px] break-words text-[var(--soft)]">
+            <Breakable text={finding.message} />
+          </p>
         </button>
         <div className="mt-1.5 flex flex-wrap items-center gap-1.5 empty:hidden">
           {asks(finding) && (

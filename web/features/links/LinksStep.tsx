@@ -31,7 +31,7 @@ export function LinksStep() {
   return (
     <DropHere>
       <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
-        <div className="bar overflow-x-auto">
+        <div className="bar flex-wrap gap-1 py-1">
           <h2 className="text-[14px] font-bold">Links</h2>
           {FILTERS.filter((key) => key !== 'embedded' || counts(key) > 0).map((key) => (
             <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>

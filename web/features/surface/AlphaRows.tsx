@@ -190,9 +190,9 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
     if (pasted.length > 0) bench.apply([{ kind: 'pasteSlots', slots: pasted, what: 'Opacity from the alpha of the base colour:', origin: BY_HAND }]);
   };
   return (
-    <div className="flex min-w-0 items-center gap-2">
+    <div className="flex min-w-0 flex-wrap items-center gap-2">
       <span className="w-[76px] shrink-0 text-[var(--soft)]">Opacity from</span>
-      <select className="chip min-w-0 flex-1" aria-label="Source of opacity" value={source} onChange={(event) => take(event.target.value)}>
+      <select className="chip min-w-[110px] flex-1" aria-label="Source of opacity" value={source} onChange={(event) => take(event.target.value)}>
         <option value="none">{SOURCES.none}</option>
         <option value="base" disabled={!base}>
           {SOURCES.base}

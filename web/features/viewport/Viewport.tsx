@@ -127,7 +127,7 @@ function ViewBar() {
         </button>
       ))}
       <select
-        className="chip w-[68px]"
+        className={`chip ${first ? 'w-[68px]' : 'w-[92px]'}`}
         aria-label="Other channels"
         value={first ? '' : mode}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}
