@@ -375,7 +375,7 @@ describe('packed numbers and blocks', () => {
     const run = new Uint8Array(100_000).fill(7);
     expect(packBlocks(run).length).toBeLessThan(600);
     expect(unpackBlocks(packBlocks(run), run.length)).toEqual(run);
-    const text = bytes('harbour '.repeat(500) + 'quay');
+    const text = bytes(`${'harbour '.repeat(500)}quay`);
     expect(unpackBlocks(packBlocks(text), text.length)).toEqual(text);
   });
 

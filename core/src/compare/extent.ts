@@ -1,0 +1,47 @@
+import type { WorldPart } from './worldParts.ts';
+
+/** Shares of the whole's size, and values, within which two models count as the same. */
+export const GEOMETRY_TOLERANCE = {
+  /** Of the longest side: single floats keep seven digits, and writers round to six. */
+  place: 1e-5,
+  /** Of a UV: a tenth of a texel of 4,096. */
+  uv: 2.5e-5,
+  /** Sine of the angle between normals: about a degree, since some formats keep ten bits. */
+  normal: 0.02,
+  /** One and a half steps of 8 bits. */
+  colour: 1.5 / 255,
+  /** Of an area. */
+  area: 1e-4,
+} as const;
+
+interface Bounds {
+  min: number[];
+  max: number[];
+}
+
+export function boundsOf(parts: readonly Pick<WorldPart, 'points'>[]): Bounds {
+  const [min, max] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
+  for (const { points } of parts)
+    for (let i = 0; i < points.length; i += 1) {
+      const k = i % 3;
+      if (points[i] < min[k]) min[k] = points[i];
+      if (points[i] > max[k]) max[k] = points[i];
+    }
+  return { min, max };
+}
+
+/** Longest side of the whole. */
+export function sizeOf(parts: readonly WorldPart[]): number {
+  const { min, max } = boundsOf(parts);
+  return Math.max(0, ...max.map((value, k) => value - min[k]));
+}
+
+/** Far from the origin single floats are coarser than the size alone would tell. */
+export function toleranceOf(parts: readonly WorldPart[], size: number): number {
+  const { min, max } = boundsOf(parts);
+  const farthest = Math.max(...[...min, ...max].map((value) => (Number.isFinite(value) ? Math.abs(value) : 0)));
+  return Math.max(GEOMETRY_TOLERANCE.place * size, farthest * 5e-7);
+}

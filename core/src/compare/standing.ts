@@ -1,0 +1,96 @@
+import { Cloud } from './cloud.ts';
+import { type Difference, difference } from './difference.ts';
+import { boundsOf, toleranceOf } from './extent.ts';
+import type { WorldPart } from './worldParts.ts';
+
+/** Another unit: everything is larger by one factor. The rest is compared at the same size. */
+export function settleUnit(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+  const factor = diagonal(b) / diagonal(a);
+  if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
+  const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
+  // A part that is gone makes the whole smaller, too; only what fits at another size is a unit.
+  if (Math.max(...ROTATIONS.map((turn) => shareThere(a, rotated(scaled, turn), size))) < 0.9) return [null, b];
+  const message = `the whole is ${Number(factor.toPrecision(4))} times as large`;
+  return [difference('model.unit', message, { measured: factor, allowed: 1e-3 }), scaled];
+}
+
+/** The 24 turns that take axes to axes. */
+const ROTATIONS: readonly number[][] = rotations();
+
+function rotations(): number[][] {
+  const out: number[][] = [];
+  for (const [x, y, z] of [
+    [0, 1, 2],
+    [0, 2, 1],
+    [1, 0, 2],
+    [1, 2, 0],
+    [2, 0, 1],
+    [2, 1, 0],
+  ])
+    for (const sx of [1, -1])
+      for (const sy of [1, -1])
+        for (const sz of [1, -1]) {
+          const rows = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+          rows[x] = sx;
+          rows[3 + y] = sy;
+          rows[6 + z] = sz;
+          const [a, b, c, d, e, f, g, h, i] = rows;
+          if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) === 1) out.push(rows);
+        }
+  return out;
+}
+
+function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
+  const out = new Float64Array(vectors.length);
+  for (let at = 0; at < vectors.length; at += 3)
+    for (let k = 0; k < 3; k += 1) out[at + k] = rows[k * 3] * vectors[at] + rows[k * 3 + 1] * vectors[at + 1] + rows[k * 3 + 2] * vectors[at + 2];
+  return out;
+}
+
+function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPart[] {
+  return parts.map((part) => ({ ...part, points: turnVectors(part.points, rows), normals: part.normals && turnVectors(part.normals, rows) }));
+}
+
+/** Other axes: everything lies on another side. The rest is compared as it would stand. */
+export function settleAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+  if (shareThere(a, b, size) > 0.9) return [null, b];
+  for (const rows of ROTATIONS) {
+    const turned = rotated(b, rows);
+    if (shareThere(a, turned, size) < 0.9) continue;
+    return [difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' }), turned];
+  }
+  return [null, b];
+}
+
+function axesInWords(rows: readonly number[]): string {
+  return [0, 1, 2]
+    .map((k) => {
+      const axis = [0, 1, 2].find((j) => rows[k * 3 + j] !== 0) ?? 0;
+      return `${rows[k * 3 + axis] < 0 ? '-' : ''}${'xyz'[axis]}`;
+    })
+    .join(' ');
+}
+
+const SAMPLES = 600;
+
+/** Share of the places of one that are there in the other, over some of them. */
+export function shareThere(a: readonly WorldPart[], b: readonly WorldPart[], size: number): number {
+  const cloud = new Cloud(toleranceOf(a, size));
+  for (const { points } of b) for (let at = 0; at < points.length; at += 3) cloud.add(points[at], points[at + 1], points[at + 2]);
+  let [there, all] = [0, 0];
+  const total = a.reduce((sum, { points }) => sum + points.length / 3, 0);
+  const step = Math.max(1, Math.floor(total / SAMPLES));
+  let index = 0;
+  for (const { points } of a)
+    for (let at = 0; at < points.length; at += 3, index += 1) {
+      if (index % step !== 0) continue;
+      all += 1;
+      if (cloud.find(points[at], points[at + 1], points[at + 2]) >= 0) there += 1;
+    }
+  return all === 0 ? 0 : there / all;
+}
+
+function diagonal(parts: readonly WorldPart[]): number {
+  const { min, max } = boundsOf(parts);
+  return Math.hypot(...max.map((value, k) => value - min[k]));
+}
