@@ -32,7 +32,7 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
     // A finding that only a person can settle is passed over.
     for (let k = 0; k < view.findings.length; k += 1) {
       await page.keyboard.press('n');
-      if ((await page.locator('[data-finding-focused] .act.main').count()) > 0) break;
+      if ((await page.locator('[data-finding-focused] [data-mend]').count()) > 0) break;
     }
     await page.keyboard.press('m');
     await expect.poll(() => logLength(page, id)).toBeGreaterThan(before);

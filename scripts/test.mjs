@@ -7,8 +7,11 @@ import { freePort, ROOT, run, say } from './lib/run.mjs';
 /**
  * `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build.
  * `npm test -- lint browser` runs only the parts named: types, lint (style, imports, unused code), unit, browser.
+ * Any other word picks test files by name: `npm test -- browser surface`.
  */
-const only = process.argv.slice(2);
+const PARTS = ['types', 'lint', 'unit', 'browser'];
+const only = process.argv.slice(2).filter((word) => PARTS.includes(word));
+const picked = process.argv.slice(2).filter((word) => !PARTS.includes(word));
 await ensureDebianPackages({ testTools: true });
 await ensureNpmPackages();
 const { startPostgres } = await import('./lib/postgres.mjs');
@@ -59,7 +62,7 @@ async function step(name, work, counts = false) {
 
 async function unitTests() {
   const file = join(dataFolder, 'unit.json');
-  await run(join(ROOT, 'node_modules/.bin/vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]).catch(() => {});
+  await run(join(ROOT, 'node_modules/.bin/vitest'), ['run', ...picked, '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]).catch(() => {});
   const { numPassedTests, numFailedTests, testResults } = JSON.parse(await readFile(file, 'utf8'));
   const broken = testResults.filter((result) => result.status === 'failed' && result.assertionResults.length === 0).length;
   tally.passed += numPassedTests;
@@ -76,7 +79,7 @@ async function browserTests(built) {
   stops.push(application.stop);
   const file = join(dataFolder, 'browser.json');
   const env = { ...process.env, KINKAJOU_ADDRESS: application.address, KINKAJOU_CHROMIUM: chromiumPath(), PLAYWRIGHT_JSON_OUTPUT_NAME: file };
-  await run(join(ROOT, 'node_modules/.bin/playwright'), ['test', '--reporter=list,json'], { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
+  await run(join(ROOT, 'node_modules/.bin/playwright'), ['test', ...picked, '--reporter=list,json'], { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
   const { stats } = JSON.parse(await readFile(file, 'utf8'));
   tally.passed += stats.expected + stats.flaky;
   tally.failed += stats.unexpected;

@@ -1,10 +1,12 @@
 'use client';
 
-import { Moon, Sun } from 'lucide-react';
+import { Command as CommandIcon, Moon, Sun } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { useChoices } from './choices.ts';
+import { run } from './commands/registry.ts';
+import { labelOf } from './commands/table.ts';
 
 const VIEWS = [
   { href: '/', title: 'Shelf' },
@@ -18,8 +20,8 @@ const VIEWS = [
 export function AppStrip() {
   const path = usePathname();
   return (
-    <header className="flex h-[54px] shrink-0 items-center gap-7 px-3.5 text-[#f3ecd9]" style={{ background: 'var(--strip)' }}>
-      <Link href="/" className="flex items-center gap-2.5 text-[15px] font-bold">
+    <header className="flex h-[54px] shrink-0 items-center gap-1.5 px-3.5 text-[#f3ecd9]" style={{ background: 'var(--strip)' }}>
+      <Link href="/" className="mr-5 flex items-center gap-2.5 text-[15px] font-bold">
         <Logo /> Kinkajou
       </Link>
       <nav className="flex gap-1" aria-label="Views">
@@ -35,6 +37,7 @@ export function AppStrip() {
         ))}
       </nav>
       <span className="flex-1" />
+      <CommandsButton />
       <ThemeButton />
     </header>
   );
@@ -42,6 +45,14 @@ export function AppStrip() {
 
 export function Logo() {
   return <img src="/mark.svg" alt="" width={30} height={30} className="shrink-0" />;
+}
+
+export function CommandsButton() {
+  return (
+    <button type="button" className="strip-button" title={labelOf('commands')} aria-label={labelOf('commands')} onClick={() => run('commands')}>
+      <CommandIcon size={15} />
+    </button>
+  );
 }
 
 export function ThemeButton() {

@@ -5,6 +5,7 @@ import { type ReactNode, useEffect, useState } from 'react';
 import { Toaster } from 'sonner';
 import { UploadDropZone } from '@/features/intake/UploadDropZone';
 import { useChoices } from './choices.ts';
+import { CommandHost } from './commands/CommandHost.tsx';
 import { useServerEvents } from './useServerEvents.ts';
 
 export function Providers({ children }: { children: ReactNode }) {
@@ -13,6 +14,7 @@ export function Providers({ children }: { children: ReactNode }) {
     <QueryClientProvider client={client}>
       <ServerEvents />
       <Theme />
+      <CommandHost />
       <UploadDropZone>{children}</UploadDropZone>
       <Toaster position="bottom-center" toastOptions={{ className: 'font-sans' }} closeButton />
     </QueryClientProvider>

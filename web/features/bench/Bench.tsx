@@ -5,6 +5,7 @@ import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useParams } from 'next/navigation';
 import { type ComponentType, useEffect } from 'react';
+import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { ColourStep } from '../colour/ColourStep.tsx';
 import { CompareStep } from '../compare/CompareStep.tsx';
@@ -23,7 +24,7 @@ import { StatusLine } from './StatusLine.tsx';
 import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
-import { useBenchKeys } from './useBenchKeys.ts';
+import { useBenchCommands } from './useBenchCommands.ts';
 
 const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {
   ssr: false,
@@ -52,7 +53,7 @@ export function Bench({ id }: { id: string }) {
   const name = query.view?.name;
   const size = useChoices((choices) => choices.view.size);
   const asking = useFocus((state) => state.question !== null);
-  useBenchKeys(id, bench);
+  useBenchCommands(id, bench);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
     useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null, question: null });
@@ -92,7 +93,7 @@ function Gone({ message }: { message: string }) {
     <div className="grid h-full place-content-center justify-items-center gap-3">
       <p className="text-[15px] font-semibold">This asset cannot be opened</p>
       <p className="text-[var(--soft)]">{message}</p>
-      <Link href="/" className="act main">
+      <Link href="/" className={buttonClass(true)}>
         Back to the shelf
       </Link>
     </div>

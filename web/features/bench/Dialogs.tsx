@@ -1,7 +1,9 @@
 'use client';
 
 import type { ComponentType } from 'react';
+import { Button } from '@/ui/Button';
 import { when } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
@@ -13,8 +15,6 @@ import { MetalDialog } from '../surface/MetalDialog.tsx';
 import { ShelfDialog } from '../surface/ShelfDialog.tsx';
 import { StillsDialog } from '../viewport/StillsDialog.tsx';
 import { type Dialog, useFocus } from './focus.ts';
-import { KEYS } from './keys.ts';
-import { Modal } from './Modal.tsx';
 import { useBench } from './useBench.ts';
 
 /** Dialogs of the bench, one at a time. */
@@ -32,7 +32,6 @@ export function Dialogs() {
 }
 
 const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>> = {
-  keys: KeysDialog,
   log: LogDialog,
   evidence: EvidenceDialog,
   picker: SlotPicker,
@@ -45,27 +44,6 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
   shelf: ShelfDialog,
   stills: StillsDialog,
 };
-
-function KeysDialog({ close }: { close: () => void }) {
-  return (
-    <Modal title="Keys" close={close}>
-      <dl className="grid grid-cols-2 gap-x-6 gap-y-1.5 p-4">
-        {KEYS.map(({ keys, does }) => (
-          <div key={does} className="flex items-center gap-2">
-            <dt className="flex w-28 shrink-0 justify-end gap-1">
-              {keys.map((key) => (
-                <kbd key={key} className="keycap">
-                  {key}
-                </kbd>
-              ))}
-            </dt>
-            <dd className="text-[12.3px]">{does}</dd>
-          </div>
-        ))}
-      </dl>
-    </Modal>
-  );
-}
 
 function LogDialog({ close }: { close: () => void }) {
   const bench = useBench();
@@ -117,9 +95,9 @@ function LogRow({
         {detail && <span className="block text-[11.5px] break-words text-[var(--soft)]">{detail}</span>}
       </span>
       <span className="text-[11.5px] whitespace-nowrap text-[var(--soft)]">{undone ? 'undone' : time}</span>
-      <button type="button" className="act" disabled={disabled} onClick={go}>
+      <Button disabled={disabled} onClick={go}>
         Go here
-      </button>
+      </Button>
     </li>
   );
 }

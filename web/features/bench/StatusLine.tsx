@@ -3,6 +3,9 @@
 import { actInWords } from '@kinkajou/core/edits/acts';
 import { useQuery } from '@tanstack/react-query';
 import type { Health } from '@/server/services/health';
+import { KeyCaps } from '@/ui/commands/KeyList';
+import { run } from '@/ui/commands/registry';
+import { COMMANDS, type CommandId, labelOf } from '@/ui/commands/table';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { useOpenParcels } from '../shelf/shelf.ts';
 import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
@@ -24,17 +27,20 @@ export function StatusLine() {
         type="button"
         className="min-w-0 cursor-pointer truncate text-left"
         onClick={() => set({ dialog: 'log' })}
-        title="Open the edit log (L)"
+        title={labelOf('log', 'Open the edit log')}
         aria-live="polite"
       >
         {busy ? 'saving ...' : last ? <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
       </button>
       <span className="flex-1" />
-      <Key cap="M" word="mend" />
-      <Key cap="N" word="next" />
-      <Key cap="Enter" word="pick" />
-      <button type="button" className="cursor-pointer whitespace-nowrap" onClick={() => set({ dialog: 'keys' })}>
-        <Key cap="?" word="keys" />
+      <Key command="mend" word="mend" />
+      <Key command="nextFinding" word="next" />
+      <Key command="pick" word="pick" />
+      <button type="button" className="cursor-pointer whitespace-nowrap" onClick={() => run('commands')}>
+        <Key command="commands" word="all" />
+      </button>
+      <button type="button" className="cursor-pointer whitespace-nowrap" onClick={() => run('keys')}>
+        <Key command="keys" word="keys" />
       </button>
       <Jobs assetId={view.id} looked={view.looked} />
     </footer>
@@ -51,10 +57,10 @@ function LastEdit({ text, from }: { text: string; from: string }) {
   );
 }
 
-function Key({ cap, word }: { cap: string; word: string }) {
+function Key({ command, word }: { command: CommandId; word: string }) {
   return (
-    <span className="whitespace-nowrap">
-      <kbd className="keycap">{cap}</kbd> {word}
+    <span className="flex items-center gap-1 whitespace-nowrap">
+      <KeyCaps press={COMMANDS[command].keys[0]} /> {word}
     </span>
   );
 }

@@ -3,7 +3,8 @@
 import type { Step } from '@kinkajou/core/findings/finding';
 import { Redo2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
-import { Logo, ThemeButton } from '@/ui/AppStrip';
+import { CommandsButton, Logo, ThemeButton } from '@/ui/AppStrip';
+import { labelOf } from '@/ui/commands/table';
 import { openOf, STEPS } from './steps.ts';
 import { useBench } from './useBench.ts';
 
@@ -33,30 +34,16 @@ export function TopStrip({ step }: { step: Step }) {
       <nav className="relative mx-1.5 grid grid-cols-8" aria-label="Steps">
         <span className="absolute left-[6%] right-[6%] top-[13px] h-0.5" style={{ background: 'var(--strip-line)' }} />
         {STEPS.map(({ id, title }, index) => (
-          <Stop
-            key={id}
-            title={title}
-            number={index + 1}
-            href={`/assets/${view.id}/${id}`}
-            current={id === step}
-            passed={index < here}
-            open={openOf(view.findings, id)}
-          />
+          <Stop key={id} title={title} id={id} href={`/assets/${view.id}/${id}`} current={id === step} passed={index < here} open={openOf(view.findings, id)} />
         ))}
       </nav>
       <div className="flex items-center gap-1.5">
+        <CommandsButton />
         <ThemeButton />
-        <button type="button" className="strip-button" disabled={!bench.canUndo || bench.busy} onClick={bench.undo} aria-label="Undo" title="Undo (Ctrl+Z)">
+        <button type="button" className="strip-button" disabled={!bench.canUndo || bench.busy} onClick={bench.undo} aria-label="Undo" title={labelOf('undo')}>
           <Undo2 size={15} />
         </button>
-        <button
-          type="button"
-          className="strip-button"
-          disabled={!bench.canRedo || bench.busy}
-          onClick={bench.redo}
-          aria-label="Redo"
-          title="Redo (Ctrl+Shift+Z)"
-        >
+        <button type="button" className="strip-button" disabled={!bench.canRedo || bench.busy} onClick={bench.redo} aria-label="Redo" title={labelOf('redo')}>
           <Redo2 size={15} />
         </button>
         <Link
@@ -72,14 +59,14 @@ export function TopStrip({ step }: { step: Step }) {
 
 interface StopProps {
   title: string;
-  number: number;
+  id: Step;
   href: string;
   current: boolean;
   passed: boolean;
   open: { errors: number; warnings: number };
 }
 
-function Stop({ title, number, href, current, passed, open }: StopProps) {
+function Stop({ title, id, href, current, passed, open }: StopProps) {
   const words = [open.errors > 0 && `${open.errors} broken`, open.warnings > 0 && `${open.warnings} doubtful`].filter(Boolean).join(', ');
   return (
     <Link
@@ -87,7 +74,7 @@ function Stop({ title, number, href, current, passed, open }: StopProps) {
       className={`relative pt-6 text-center text-[11.5px] ${current ? 'font-semibold text-white' : 'text-[var(--strip-soft)] hover:text-white'}`}
       aria-current={current ? 'step' : undefined}
       aria-label={`${title}${words ? `, ${words}` : ''}`}
-      title={`${title} (${number})`}
+      title={labelOf(`step.${id}`, title)}
     >
       <i
         className="absolute left-1/2 -translate-x-1/2 rounded-full border-2"

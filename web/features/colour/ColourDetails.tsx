@@ -12,6 +12,9 @@ import { useQuery } from '@tanstack/react-query';
 import dynamic from 'next/dynamic';
 import { useEffect, useMemo, useState } from 'react';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Chip } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { channelTitle, fileName, spaceLabel } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
@@ -63,9 +66,9 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
         {facts && colour && facts.floating && <Encoding bench={bench} row={row} facts={facts} />}
         {colour && <ExponentControl key={row.key} bench={bench} row={row} slots={selected.some((one) => sameSlot(one, row)) ? selected : [row]} />}
         {colour && row.file?.info && (
-          <button type="button" className="act w-fit" onClick={() => set({ dialog: 'convert' })}>
+          <Button className="w-fit" onClick={() => set({ dialog: 'convert' })}>
             Convert the image ...
-          </button>
+          </Button>
         )}
         {!colour && <span className="text-[var(--soft)]">Data: its numbers are read as they stand.</span>}
       </div>
@@ -92,9 +95,9 @@ function Encoding({ bench, row, facts }: { bench: Bench; row: TagRow; facts: Pix
     <span>
       The numbers look <b>{STATE_WORDS[judged.state]}</b> ({judged.confidence.toFixed(2)}): {judged.evidence[0]}.
       {row.proposed && row.proposed !== row.map.space && (
-        <button type="button" className="act ml-2" disabled={bench.busy} onClick={() => bench.apply([adjustEdit([row], { space: row.proposed ?? 'data' })])}>
+        <Button className="ml-2" disabled={bench.busy} onClick={() => bench.apply([adjustEdit([row], { space: row.proposed ?? 'data' })])}>
           Tag {spaceLabel(row.proposed)}
-        </button>
+        </Button>
       )}
     </span>
   );
@@ -121,11 +124,11 @@ function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slo
     preview({ slots: [], exponent: null });
   };
   return (
-    <div className="flex flex-wrap items-center gap-2">
+    <div className="flex flex-wrap items-center gap-1.5">
       <span className="text-[var(--soft)]">Exponent</span>
       <input
         type="range"
-        className="range range-xs w-24"
+        className="range range-xs w-20"
         aria-label="Exponent"
         min={-1}
         max={1}
@@ -135,8 +138,8 @@ function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slo
         onPointerUp={() => commit(value)}
         onKeyUp={(event) => event.key.startsWith('Arrow') && commit(value)}
       />
-      <input
-        className="field w-14 font-mono text-[11.5px]"
+      <Field
+        className="w-14 font-mono text-[11.5px]"
         aria-label="Exponent as a number"
         value={value.toFixed(3).replace(/0+$/, '').replace(/\.$/, '')}
         onChange={(event) => Number(event.target.value) > 0 && attempt(Number(event.target.value))}
@@ -148,9 +151,9 @@ function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slo
         ['2.2', 2.2],
         ['1/2.2', 1 / 2.2],
       ].map(([text, exponent]) => (
-        <button key={text} type="button" className="chip" onClick={() => commit(exponent as number)}>
+        <Chip key={text} onClick={() => commit(exponent as number)}>
           {text}
-        </button>
+        </Chip>
       ))}
     </div>
   );

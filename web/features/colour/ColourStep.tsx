@@ -3,6 +3,8 @@
 import { DIALECT_NAMES, DIALECTS, type DialectName } from '@kinkajou/core/colour/dialects';
 import { COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useMemo, useState } from 'react';
+import { Bar } from '@/ui/Bar';
+import { Chip, ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { ColourDetails } from './ColourDetails.tsx';
@@ -21,18 +23,17 @@ export function ColourStep() {
   const rows = useMemo(() => all.filter((row) => passes(row, filter)), [all, filter]);
   return (
     <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
-      <div className="bar overflow-x-auto">
+      <Bar className="overflow-x-auto">
         <h2 className="text-[14px] font-bold">Colour</h2>
         {FILTERS.map((key) => (
-          <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
+          <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
             {key} {all.filter((row) => passes(row, key)).length}
-          </button>
+          </Chip>
         ))}
         <span className="flex-1" />
         <label className="flex items-center gap-1.5 text-[12px] whitespace-nowrap">
           <span className="text-[var(--soft)]">words of</span>
-          <select
-            className="chip"
+          <ChipSelect
             aria-label="Tag dialect"
             value={dialect}
             onChange={(event) => {
@@ -45,9 +46,9 @@ export function ColourStep() {
                 {DIALECTS[name].title}
               </option>
             ))}
-          </select>
+          </ChipSelect>
         </label>
-      </div>
+      </Bar>
       <RepairBar />
       <TagTable rows={rows} total={all.length} />
       <ColourDetails rows={all} />

@@ -8,9 +8,11 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { ConversionRow } from '@/server/services/conversions';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
 import { fileName } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { type Bench, useBench } from '../bench/useBench.ts';
 
 const POLL_MS = 600;
@@ -50,17 +52,17 @@ export function ConvertDialog({ close }: { close: () => void }) {
         <div className="flex items-end gap-2">
           <label className="grid gap-1 text-[12.3px]">
             <span className="font-semibold">To</span>
-            <select className="chip" aria-label="Convert to" value={to} onChange={(event) => setTo(event.target.value as ColourSpace)}>
+            <ChipSelect aria-label="Convert to" value={to} onChange={(event) => setTo(event.target.value as ColourSpace)}>
               {COLOUR_SPACES.filter(isColourSpace).map((space) => (
                 <option key={space} value={space}>
                   {SPACES[space].title}
                 </option>
               ))}
-            </select>
+            </ChipSelect>
           </label>
-          <button type="button" className="act main" disabled={!can || start.isPending} onClick={() => start.mutate()}>
+          <Button main disabled={!can || start.isPending} onClick={() => start.mutate()}>
             Convert
-          </button>
+          </Button>
         </div>
         <ul className="grid max-h-[40vh] gap-1 overflow-auto" aria-label="Conversions">
           {(list.data?.conversions ?? []).map((one) => (
@@ -112,9 +114,9 @@ function Conversion({ one, bench }: { one: ConversionRow; bench: Bench }) {
         </span>
       </span>
       {one.state === 'done' && one.path && (
-        <button type="button" className="act" disabled={uses.length === 0 || bench.busy} onClick={take}>
+        <Button disabled={uses.length === 0 || bench.busy} onClick={take}>
           Use it
-        </button>
+        </Button>
       )}
     </li>
   );

@@ -7,6 +7,9 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { TagResult } from '@/server/services/tags';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { plural } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
 import { useFocus } from '../bench/focus.ts';
@@ -65,22 +68,22 @@ export function RepairBar() {
       aria-label="Repair tags"
     >
       <span className="text-[var(--soft)]">Tag</span>
-      <select className="chip" aria-label="Which uses" value={scope} onChange={(event) => setScope(event.target.value as Scope)}>
+      <ChipSelect aria-label="Which uses" value={scope} onChange={(event) => setScope(event.target.value as Scope)}>
         <option value="selection">the selection</option>
         <option value="asset">this asset</option>
         {family.length > 1 && <option value="parcel">all {family.length} of this parcel</option>}
         <option value="shelf">every asset</option>
-      </select>
-      <input className="field w-24" placeholder="any name" aria-label="Word in the name" value={keyword} onChange={(event) => setKeyword(event.target.value)} />
-      <select className="chip" aria-label="How to tag" value={how} onChange={(event) => setHow(event.target.value as 'channel' | 'space')}>
+      </ChipSelect>
+      <Field className="w-24" placeholder="any name" aria-label="Word in the name" value={keyword} onChange={(event) => setKeyword(event.target.value)} />
+      <ChipSelect aria-label="How to tag" value={how} onChange={(event) => setHow(event.target.value as 'channel' | 'space')}>
         <option value="channel">as channels need</option>
         <option value="space">as</option>
-      </select>
+      </ChipSelect>
       {how === 'space' && <TagSelect value={space} change={setSpace} label="Tag for all" />}
       <span className="flex-1" />
-      <button type="button" className="act main" disabled={count === 0 || bench.busy || repair.isPending} onClick={apply}>
+      <Button main disabled={count === 0 || bench.busy || repair.isPending} onClick={apply}>
         {several && everywhere.data ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}` : `Tag ${plural(count, 'use')}`}
-      </button>
+      </Button>
     </fieldset>
   );
 }

@@ -2,6 +2,7 @@
 
 import { DIALECTS, tagWord } from '@kinkajou/core/colour/dialects';
 import { COLOUR_SPACES, type ColourSpace } from '@kinkajou/core/scene/material';
+import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { spaceLabel } from '@/ui/format';
 
@@ -15,8 +16,8 @@ interface TagSelectProps {
 export function TagSelect({ value, change, label = 'Colour tag' }: TagSelectProps) {
   const dialect = useChoices((choices) => choices.dialect);
   return (
-    <select
-      className="chip max-w-44"
+    <ChipSelect
+      className="max-w-44"
       aria-label={label}
       title={`${value}; words of ${DIALECTS[dialect].title}`}
       value={value}
@@ -31,6 +32,6 @@ export function TagSelect({ value, change, label = 'Colour tag' }: TagSelectProp
           {tagWord(space, dialect) ?? `${spaceLabel(space)} (no word)`}
         </option>
       ))}
-    </select>
+    </ChipSelect>
   );
 }

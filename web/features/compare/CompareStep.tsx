@@ -2,11 +2,13 @@
 
 import { ArrowLeftRight, Undo2 } from 'lucide-react';
 import Link from 'next/link';
-import { useEffect } from 'react';
 import type { SideEntry } from '@/server/services/compare';
+import { Button, buttonClass } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
 import { COMPARE_WAYS, type CompareWay, useChoices } from '@/ui/choices';
+import { useCommands } from '@/ui/commands/useCommands';
 import { when } from '@/ui/format';
-import { isTyping } from '../bench/keys.ts';
+import { Segments } from '@/ui/Segments';
 import { StepSheet } from '../steps/StepSheet.tsx';
 import { Numbers } from './Numbers.tsx';
 import { useCameBack, useDifferences, usePair } from './useCompare.ts';
@@ -22,7 +24,7 @@ export function CompareStep() {
   const compare = useChoices((choices) => choices.compare);
   const setCompare = useChoices((choices) => choices.setCompare);
   const rows = useDifferences(pair?.a.side, pair?.b.side);
-  useCompareKeys();
+  useCompareCommands();
   if (!pair) return <p className="p-8 text-center text-[var(--soft)]">asking what can be compared ...</p>;
   const { a, b, sides } = pair;
   const handoffs = sides.filter(({ kind }) => kind === 'handoff').length;
@@ -30,49 +32,42 @@ export function CompareStep() {
     <StepSheet
       title="Compare"
       actions={
-        <fieldset className="seg" aria-label="Way of comparing">
-          {COMPARE_WAYS.map((way) => (
-            <button key={way} type="button" aria-pressed={compare.way === way} onClick={() => setCompare({ way })}>
-              {WAY_TITLES[way]}
-            </button>
-          ))}
-        </fieldset>
+        <Segments
+          label="Way of comparing"
+          options={COMPARE_WAYS.map((way) => [way, WAY_TITLES[way]] as const)}
+          value={compare.way}
+          pick={(way) => setCompare({ way })}
+        />
       }
     >
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-4">
         <div className="grid grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)] items-end gap-2">
           <SideSelect letter="A" sides={sides} value={a} change={(side) => setCompare({ a: side })} />
-          <button
-            type="button"
-            className="act mb-0.5"
-            title="Exchange A and B"
-            aria-label="Exchange A and B"
-            onClick={() => setCompare({ a: b.side, b: a.side })}
-          >
+          <Button className="mb-0.5" title="Exchange A and B" aria-label="Exchange A and B" onClick={() => setCompare({ a: b.side, b: a.side })}>
             <ArrowLeftRight size={13} />
-          </button>
+          </Button>
           <SideSelect letter="B" sides={sides} value={b} change={(side) => setCompare({ b: side })} />
         </div>
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[12.3px]">
           <label className="flex items-center gap-1.5">
             Difference times
-            <select className="chip" value={compare.scale} onChange={(event) => setCompare({ scale: Number(event.target.value) })}>
+            <ChipSelect value={compare.scale} onChange={(event) => setCompare({ scale: Number(event.target.value) })}>
               {SCALES.map((scale) => (
                 <option key={scale} value={scale}>
                   {scale}
                 </option>
               ))}
-            </select>
+            </ChipSelect>
           </label>
           <label className="flex items-center gap-1.5">
             Count places beyond
-            <select className="chip" value={compare.limit} onChange={(event) => setCompare({ limit: Number(event.target.value) })}>
+            <ChipSelect value={compare.limit} onChange={(event) => setCompare({ limit: Number(event.target.value) })}>
               {LIMITS.map((limit) => (
                 <option key={limit} value={limit}>
                   {limit} of 255
                 </option>
               ))}
-            </select>
+            </ChipSelect>
           </label>
         </div>
         <CameBack />
@@ -102,10 +97,7 @@ export function CompareStep() {
 function CameBack() {
   const back = useCameBack();
   return (
-    <label
-      className="act flex w-fit cursor-pointer items-center gap-1.5 focus-within:outline-2"
-      title="A model or a zip that another application made of this asset; it becomes side B"
-    >
+    <label className={`${buttonClass()} w-fit focus-within:outline-2`} title="A model or a zip that another application made of this asset; it becomes side B">
       <Undo2 size={13} /> {back.isPending ? 'reading what came back ...' : 'It came back ...'}
       <input
         type="file"
@@ -148,19 +140,16 @@ function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides
   );
 }
 
-/** K takes the next way of comparing, comma and full stop move the wipe. */
-function useCompareKeys(): void {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const { compare, setCompare } = useChoices.getState();
-      if (event.key === 'k') setCompare({ way: COMPARE_WAYS[(COMPARE_WAYS.indexOf(compare.way) + 1) % COMPARE_WAYS.length] });
-      else if (event.key === ',') setCompare({ at: Math.max(0, compare.at - 0.05) });
-      else if (event.key === '.') setCompare({ at: Math.min(1, compare.at + 0.05) });
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+const WIPE_STEP = 0.05;
+
+function useCompareCommands(): void {
+  const change = (part: (compare: ReturnType<typeof useChoices.getState>['compare']) => Partial<typeof compare>) => () => {
+    const { compare, setCompare } = useChoices.getState();
+    setCompare(part(compare));
+  };
+  useCommands({
+    compareWay: change(({ way }) => ({ way: COMPARE_WAYS[(COMPARE_WAYS.indexOf(way) + 1) % COMPARE_WAYS.length] })),
+    wipeLeft: change(({ at }) => ({ at: Math.max(0, at - WIPE_STEP) })),
+    wipeRight: change(({ at }) => ({ at: Math.min(1, at + WIPE_STEP) })),
+  });
 }

@@ -5,6 +5,7 @@ import { baseColourVerdict } from '@kinkajou/core/compare/verdict';
 import { CHANNELS, type ChannelName } from '@kinkajou/core/scene/material';
 import { useMemo } from 'react';
 import type { SideEntry } from '@/server/services/compare';
+import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { channelTitle } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
@@ -28,7 +29,7 @@ export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: Side
       <Verdict rows={rows} done={done} />
       {done < rows.length && <progress className="progress progress-accent h-1.5 w-full" aria-label="Comparing" value={done} max={rows.length} />}
       {focus.material && focus.channel && <Pictures a={a} b={b} material={focus.material} channel={focus.channel} />}
-      <table className="sheet-table rounded border border-[var(--line)]" aria-label="Differences">
+      <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Differences">
         <thead>
           <tr>
             <th />
@@ -188,13 +189,13 @@ function TakeOver({ side, material, channel }: { side: string; material: string;
   if (!isChannel(channel) || !theirs || theirs.map) return null;
   const take = () => bench.apply([takeOverEdit(material, channel, theirs.value, bench.view.state.materials)]);
   return (
-    <button type="button" className="act" disabled={bench.busy} onClick={take} title="Becomes an edit of this asset, and can be undone">
+    <Button disabled={bench.busy} onClick={take} title="Becomes an edit of this asset, and can be undone">
       Take over{' '}
       {[theirs.value]
         .flat()
         .map((part) => Number(part.toFixed(3)))
         .join(' ')}
-    </button>
+    </Button>
   );
 }
 

@@ -54,7 +54,7 @@ export function DifferenceTable({
 }) {
   if (differences.length === 0) return null;
   return (
-    <table className="sheet-table rounded border border-[var(--line)]" aria-label="Differences of the whole">
+    <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Differences of the whole">
       <tbody>
         {differences.map((one, i) => {
           const pick = choose && one.part !== null ? () => choose(one.part === part ? null : one.part) : undefined;

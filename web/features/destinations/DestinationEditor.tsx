@@ -5,6 +5,8 @@ import { CHOICES, COLLISION_SHAPES, type Destination, formatOf, PART_RULES, SPLI
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Controller, FormProvider, type RegisterOptions, useForm, useFormContext } from 'react-hook-form';
 import { toast } from 'sonner';
+import { Bar } from '@/ui/Bar';
+import { Button } from '@/ui/Button';
 import { MapRows } from './MapRows.tsx';
 import type { ProfileForm } from './profileForm.ts';
 import { TryOn } from './TryOn.tsx';
@@ -127,16 +129,16 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
           className="grid min-h-0 border-l border-[var(--line)] bg-base-100"
           style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}
         >
-          <div className="bar">
+          <Bar>
             <span className="truncate text-[12px] text-[var(--soft)]">{isDirty ? 'not saved yet' : 'saved'}</span>
             <span className="flex-1" />
-            <button type="button" className="act" disabled={!isDirty} onClick={() => form.reset()}>
+            <Button disabled={!isDirty} onClick={() => form.reset()}>
               Discard
-            </button>
-            <button type="submit" className="act main" disabled={!isDirty || save.isPending}>
+            </Button>
+            <Button type="submit" main disabled={!isDirty || save.isPending}>
               Save
-            </button>
-          </div>
+            </Button>
+          </Bar>
           <div className="min-h-0 overflow-auto p-3">
             <TryOn profile={tried} />
           </div>

@@ -31,7 +31,7 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
           </div>
         ))}
       </dl>
-      <table className="sheet-table mb-4 rounded border border-[var(--line)]">
+      <table className="table table-xs table-pin-rows mb-4 rounded border border-[var(--line)]">
         <thead>
           <tr>
             <th>Map</th>

@@ -9,6 +9,8 @@ import { toast } from 'sonner';
 import type { KnownDestination } from '@/server/services/destinations';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
+import { Bar } from '@/ui/Bar';
+import { Button, buttonClass } from '@/ui/Button';
 import { DestinationEditor } from './DestinationEditor.tsx';
 import { DestinationSheet } from './DestinationSheet.tsx';
 import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
@@ -45,7 +47,7 @@ export function DestinationsView() {
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
-      <div className="bar">
+      <Bar>
         <h1 className="text-[14px] font-bold">Destinations</h1>
         <span className="text-[var(--soft)]">
           {known.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
@@ -63,10 +65,10 @@ export function DestinationsView() {
             })
           }
         />
-        <button type="button" className="act flex items-center gap-1.5" onClick={() => importing.current?.click()}>
+        <Button onClick={() => importing.current?.click()}>
           <FileUp size={13} /> Import JSON
-        </button>
-      </div>
+        </Button>
+      </Bar>
       {known.isError && <p className="p-8 text-center text-error">{known.error.message}</p>}
       {shown && (
         <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '250px minmax(0, 1fr)' }}>
@@ -106,21 +108,19 @@ function Head({ entry: { profile, own }, list, show }: { entry: KnownDestination
     onError: (error) => toast.error(error.message),
   });
   return (
-    <div className="bar">
+    <Bar>
       <h2 className="truncate font-semibold">{profile.title}</h2>
       <span className="font-mono text-[11.5px] text-[var(--soft)]">{profile.id}</span>
       <span className="flex-1" />
-      <button
-        type="button"
-        className="act flex items-center gap-1.5"
+      <Button
         onClick={() =>
           save.mutate({ profile: { ...profile, id: freeId(`${profile.id}-own`, list), title: `${profile.title}, own`.slice(0, 60) }, replaces: null })
         }
       >
         <Copy size={13} /> {own ? 'Copy' : 'Copy and change'}
-      </button>
+      </Button>
       <a
-        className="act flex items-center gap-1.5"
+        className={buttonClass()}
         download={`${profile.id}.json`}
         href={`data:application/json,${encodeURIComponent(`${JSON.stringify(profile, null, 2)}\n`)}`}
         title="The command line takes the file with --to"
@@ -128,11 +128,11 @@ function Head({ entry: { profile, own }, list, show }: { entry: KnownDestination
         <Download size={13} /> Export JSON
       </a>
       {own && (
-        <button type="button" className="act flex items-center gap-1.5" onClick={() => remove.mutate()}>
+        <Button onClick={() => remove.mutate()}>
           <Trash2 size={13} /> Remove
-        </button>
+        </Button>
       )}
-    </div>
+    </Bar>
   );
 }
 

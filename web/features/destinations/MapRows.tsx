@@ -4,7 +4,9 @@ import { type ComponentRecipe, DEPTHS, MAP_TYPES, type MapDepth, type MapType } 
 import { CHANNELS, COLOUR_SPACES, VECTOR_CHANNELS } from '@kinkajou/core/scene/material';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { Controller, useFieldArray, useFormContext, useWatch } from 'react-hook-form';
+import { Button } from '@/ui/Button';
 import { channelTitle, spaceLabel } from '@/ui/format';
+import { IconButton } from '@/ui/IconButton';
 import type { ProfileForm } from './profileForm.ts';
 
 const SELECT = 'rounded border border-[var(--line)] bg-base-100 px-1 py-0.5 text-[11.5px]';
@@ -35,9 +37,9 @@ export function MapRows() {
           down={i < fields.length - 1 ? () => swap(i, i + 1) : null}
         />
       ))}
-      <button type="button" className="act flex w-fit items-center gap-1.5" onClick={add}>
+      <Button className="w-fit" onClick={add}>
         <Plus size={13} /> Add a map
-      </button>
+      </Button>
     </div>
   );
 }
@@ -88,15 +90,15 @@ function MapRow({ index, remove, up, down }: { index: number; remove: () => void
           ))}
         </select>
         <span className="flex">
-          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move up" disabled={!up} onClick={() => up?.()}>
+          <IconButton label="Move up" disabled={!up} onClick={() => up?.()}>
             <ArrowUp size={13} />
-          </button>
-          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Move down" disabled={!down} onClick={() => down?.()}>
+          </IconButton>
+          <IconButton label="Move down" disabled={!down} onClick={() => down?.()}>
             <ArrowDown size={13} />
-          </button>
-          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Remove ${map.name}`} onClick={remove}>
+          </IconButton>
+          <IconButton label={`Remove ${map.name}`} onClick={remove}>
             <Trash2 size={13} />
-          </button>
+          </IconButton>
         </span>
       </div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-[11.5px]">

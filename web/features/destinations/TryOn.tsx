@@ -6,6 +6,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { PlanView } from '@/server/services/handoffs';
 import { api } from '@/ui/api';
+import { ChipSelect } from '@/ui/Chip';
 import { Mark } from '@/ui/Mark';
 import { FileTable } from '../handoff/PlanSheet.tsx';
 import { useShelf } from '../shelf/shelf.ts';
@@ -31,13 +32,13 @@ export function TryOn({ profile }: { profile: Destination }) {
       <h3 className="mb-1.5 flex items-center gap-2 font-semibold">
         Tried on
         {asset ? (
-          <select className="chip max-w-60" aria-label="Asset to try it on" value={asset.id} onChange={(event) => setChosen(event.target.value)}>
+          <ChipSelect className="max-w-60" aria-label="Asset to try it on" value={asset.id} onChange={(event) => setChosen(event.target.value)}>
             {assets.map(({ id, name, parcelName }) => (
               <option key={id} value={id}>
                 {name === parcelName ? name : `${name} (${parcelName})`}
               </option>
             ))}
-          </select>
+          </ChipSelect>
         ) : (
           <span className="font-normal text-[var(--soft)]">{shelf.data ? 'an asset, once there is one on the shelf' : '...'}</span>
         )}

@@ -5,11 +5,13 @@ import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { Breakable } from '@/ui/Breakable';
+import { Button } from '@/ui/Button';
+import { labelOf } from '@/ui/commands/table';
 import { count, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
-import { moveFinding, openQuestion } from '../bench/useBenchKeys.ts';
+import { moveFinding, openQuestion } from '../bench/useBenchCommands.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
@@ -31,14 +33,14 @@ export function Docket() {
         </span>
       </div>
       {safe > 0 && (
-        <button type="button" className="act mb-2 mr-2" disabled={bench.busy} onClick={() => mendSafe(bench)}>
+        <Button className="mb-2 mr-2" disabled={bench.busy} onClick={() => mendSafe(bench)}>
           Mend all that is safe ({safe})
-        </button>
+        </Button>
       )}
       {questions > 0 && (
-        <button type="button" className="act mb-2 mr-2" title="One after the other, each shown on the model (Q)" onClick={() => openQuestion(bench)}>
+        <Button className="mb-2 mr-2" title={labelOf('question', 'One after the other, each shown on the model')} onClick={() => openQuestion(bench)}>
           Answer {plural(questions, 'question')}
-        </button>
+        </Button>
       )}
       <ol className="min-h-0 flex-1 overflow-auto p-0.5 pr-1.5">
         {groups.map((group) => (
@@ -124,31 +126,26 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
         </button>
         <div className="mt-1.5 flex flex-wrap items-center gap-1.5 empty:hidden">
           {asks(finding) && (
-            <button
-              type="button"
-              className="act main"
+            <Button
+              main
               onClick={() => {
                 focus();
                 set({ question: finding.key });
               }}
             >
               Choose
-            </button>
+            </Button>
           )}
           {hasMend(finding) && (
-            <button type="button" className={asks(finding) ? 'act' : 'act main'} disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
+            <Button data-mend main={!asks(finding)} disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
               {finding.mendLabel}
-            </button>
+            </Button>
           )}
-          {finding.make && (
-            <button type="button" className="act" onClick={() => openMake(finding.make as NonNullable<Finding['make']>)}>
-              Look first
-            </button>
-          )}
+          {finding.make && <Button onClick={() => openMake(finding.make as NonNullable<Finding['make']>)}>Look first</Button>}
           {hasMend(finding) && group.length > 1 && (
-            <button type="button" className="act" disabled={bench.busy} onClick={() => mendAlike(bench, finding)}>
+            <Button disabled={bench.busy} onClick={() => mendAlike(bench, finding)}>
               All alike ({group.length})
-            </button>
+            </Button>
           )}
           {finding.code === 'link.missing' && !finding.mend && <UploadButton />}
           {finding.evidence.length > 0 && (
@@ -175,9 +172,7 @@ function UploadButton() {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <button type="button" className="act" onClick={() => input.current?.click()}>
-        Upload ...
-      </button>
+      <Button onClick={() => input.current?.click()}>Upload ...</Button>
       <input
         ref={input}
         type="file"

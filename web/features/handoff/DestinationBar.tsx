@@ -3,8 +3,10 @@
 import { DEPTHS, type Destination, MAP_TYPES, type MapType } from '@kinkajou/core/destinations/profile';
 import { useState } from 'react';
 import type { KnownDestination } from '@/server/services/destinations';
+import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { plural } from '@/ui/format';
+import { Segments } from '@/ui/Segments';
 
 const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
 const UNITS: [number, string][] = [
@@ -31,7 +33,7 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
   const own = options(true);
   return (
     <>
-      <select className="chip" aria-label="Destination" value={current.id} onChange={(event) => set({ destination: event.target.value })}>
+      <ChipSelect aria-label="Destination" value={current.id} onChange={(event) => set({ destination: event.target.value })}>
         {own.length > 0 ? (
           <>
             <optgroup label="Built in">{options(false)}</optgroup>
@@ -40,15 +42,14 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
         ) : (
           options(false)
         )}
-      </select>
+      </ChipSelect>
       {current.variants.length > 1 && (
-        <fieldset className="seg" aria-label="File layout">
-          {current.variants.map((one) => (
-            <button key={one} type="button" aria-pressed={variant === one} onClick={() => set({ variants: { ...variants, [current.id]: one } })}>
-              {VARIANT_TITLES[one] ?? one.toUpperCase()}
-            </button>
-          ))}
-        </fieldset>
+        <Segments
+          label="File layout"
+          options={current.variants.map((one) => [one, VARIANT_TITLES[one] ?? one.toUpperCase()] as const)}
+          value={variant}
+          pick={(one) => set({ variants: { ...variants, [current.id]: one } })}
+        />
       )}
     </>
   );
@@ -72,26 +73,26 @@ export function SettleRow({ destination }: { destination: Destination }) {
       {choices.includes('unit') && (
         <label className="flex items-center gap-1.5">
           Unit
-          <select className="chip" value={unit} onChange={(event) => change({ metresPerUnit: Number(event.target.value) })}>
+          <ChipSelect value={unit} onChange={(event) => change({ metresPerUnit: Number(event.target.value) })}>
             {UNITS.map(([metres, title]) => (
               <option key={metres} value={metres}>
                 {title}
               </option>
             ))}
             {!UNITS.some(([metres]) => metres === unit) && <option value={unit}>{unit} m</option>}
-          </select>
+          </ChipSelect>
         </label>
       )}
       {choices.includes('type') && (
         <label className="flex items-center gap-1.5">
           Images as
-          <select className="chip" value={own.type ?? maps[0]?.type} onChange={(event) => change({ type: event.target.value as MapType })}>
+          <ChipSelect value={own.type ?? maps[0]?.type} onChange={(event) => change({ type: event.target.value as MapType })}>
             {types.map((type) => (
               <option key={type} value={type}>
                 {type.toUpperCase()}
               </option>
             ))}
-          </select>
+          </ChipSelect>
         </label>
       )}
     </fieldset>

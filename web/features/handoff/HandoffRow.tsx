@@ -4,8 +4,10 @@ import { Download, GitCompareArrows, X } from 'lucide-react';
 import Link from 'next/link';
 import { toast } from 'sonner';
 import { api } from '@/ui/api';
+import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { bytes, when } from '@/ui/format';
+import { IconButton } from '@/ui/IconButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import type { HandoffEntry } from './useHandoffs.ts';
 
@@ -32,7 +34,7 @@ export function HandoffRow({ handoff, current, show }: { handoff: HandoffEntry; 
         </span>
         {handoff.zip && (
           <Link
-            className="act flex items-center gap-1"
+            className={buttonClass()}
             href={`/assets/${handoff.assetId}/compare`}
             onClick={() => setCompare({ a: 'edited', b: `handoff:${handoff.id}` })}
             title="See it beside the source, channel by channel"
@@ -41,14 +43,14 @@ export function HandoffRow({ handoff, current, show }: { handoff: HandoffEntry; 
           </Link>
         )}
         {handoff.zip && handoff.state === 'done' && (
-          <a className="act main flex items-center gap-1" href={`/api/handoffs/${handoff.id}/package`} download>
+          <a className={buttonClass(true)} href={`/api/handoffs/${handoff.id}/package`} download>
             <Download size={13} /> Download
           </a>
         )}
         {busy && (
-          <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Cancel the handoff" onClick={cancel}>
+          <IconButton label="Cancel the handoff" onClick={cancel}>
             <X size={14} />
-          </button>
+          </IconButton>
         )}
       </div>
       {busy && <progress className="progress progress-accent mt-1 h-1.5 w-full" aria-label="Making the package" value={handoff.progress} max={1} />}

@@ -9,7 +9,9 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { HandoffRequest, PlanView } from '@/server/services/handoffs';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
+import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { StepSheet } from '../steps/StepSheet.tsx';
@@ -81,14 +83,9 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
       actions={
         <>
           <DestinationSelect destinations={destinations} current={current} />
-          <button
-            type="button"
-            className="act main flex items-center gap-1.5 whitespace-nowrap"
-            disabled={start.isPending || running}
-            onClick={() => start.mutate()}
-          >
+          <Button main disabled={start.isPending || running} onClick={() => start.mutate()}>
             <PackageCheck size={14} /> {further.length === 0 ? 'Make the package' : `Make ${further.length + 1} packages`}
-          </button>
+          </Button>
         </>
       }
     >
@@ -105,13 +102,7 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
           </ul>
         </section>
         <div className="mb-2 flex items-center gap-3">
-          <fieldset className="seg" aria-label="Sheet">
-            {SHEETS.map(({ id, title }) => (
-              <button key={id} type="button" aria-pressed={open === id} disabled={!there[id]} onClick={() => setSheet(id)}>
-                {title}
-              </button>
-            ))}
-          </fieldset>
+          <Segments label="Sheet" options={SHEETS.map(({ id, title }) => [id, title] as const)} value={open} disabled={(id) => !there[id]} pick={setSheet} />
           <span className="truncate text-[12px] text-[var(--soft)]">
             {open === 'plan' ? (
               <>

@@ -6,6 +6,8 @@ import Link from 'next/link';
 import type { listAllHandoffs } from '@/server/services/handoffs';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
+import { Bar } from '@/ui/Bar';
+import { buttonClass } from '@/ui/Button';
 import { bytes, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 
@@ -18,17 +20,17 @@ export function HandoffsView() {
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
-      <div className="bar">
+      <Bar>
         <h1 className="text-[14px] font-bold">Handoffs</h1>
         <span className="text-[var(--soft)]">{query.data && plural(rows.length, 'package')}</span>
-      </div>
+      </Bar>
       <main className="min-h-0 flex-1 overflow-auto">
         {query.isError && <p className="p-8 text-center text-error">{query.error.message}</p>}
         {query.data && rows.length === 0 && (
           <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>
         )}
         {rows.length > 0 && (
-          <table className="sheet-table">
+          <table className="table table-xs table-pin-rows">
             <thead>
               <tr>
                 <th />
@@ -61,12 +63,7 @@ export function HandoffsView() {
                   <td className="whitespace-nowrap">{when(row.createdAt)}</td>
                   <td>
                     {row.zip && row.state === 'done' && (
-                      <a
-                        className="act flex w-fit items-center gap-1"
-                        href={`/api/handoffs/${row.id}/package`}
-                        download
-                        aria-label={`Download ${row.fileName}`}
-                      >
+                      <a className={`${buttonClass()} w-fit`} href={`/api/handoffs/${row.id}/package`} download aria-label={`Download ${row.fileName}`}>
                         <Download size={13} /> Download
                       </a>
                     )}

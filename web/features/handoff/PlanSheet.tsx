@@ -42,7 +42,7 @@ function Lines({ title, kind, lines }: { title: string; kind: 'doubtful' | 'empt
 
 export function FileTable({ files }: { files: readonly PreviewFile[] }) {
   return (
-    <table className="sheet-table rounded border border-[var(--line)]" aria-label="Files">
+    <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Files">
       <thead>
         <tr>
           <th>File that will be written</th>

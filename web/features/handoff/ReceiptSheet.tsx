@@ -1,5 +1,6 @@
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { groupedLines } from '@kinkajou/core/handoff/words';
+import { Bar } from '@/ui/Bar';
 import { bytes } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { DifferenceTable } from '../compare/Whole.tsx';
@@ -11,14 +12,14 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
   const checks = readBack.checks.filter(({ verdict }) => !verdict);
   return (
     <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
-      <div className="bar">
+      <Bar>
         <Mark kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'} size={12} />
         <h3 className="font-semibold">Receipt: {receipt.verdict}</h3>
         <span className="flex-1" />
         {readBack.validator && <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>}
-      </div>
+      </Bar>
       <Proof receipt={receipt} />
-      <table className="sheet-table">
+      <table className="table table-xs table-pin-rows">
         <tbody>
           {checks.map((check) => (
             <tr key={check.check}>
@@ -116,7 +117,7 @@ function Samples({ channels }: { channels: Receipt['readBack']['channels'] }) {
   return (
     <details className="border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
       <summary className="cursor-pointer font-semibold">Channels at sample points, {channels.length}</summary>
-      <table className="sheet-table mt-1">
+      <table className="table table-xs table-pin-rows mt-1">
         <thead>
           <tr>
             <th />

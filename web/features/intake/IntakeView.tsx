@@ -6,6 +6,7 @@ import { type ChangeEvent, useRef } from 'react';
 import { useShelf } from '@/features/shelf/shelf';
 import { AppStrip } from '@/ui/AppStrip';
 import { blobUrl } from '@/ui/api';
+import { Button } from '@/ui/Button';
 import { when } from '@/ui/format';
 import { ParcelList } from './ParcelList.tsx';
 import { droppedPath, useUploads } from './uploads.ts';
@@ -32,12 +33,12 @@ export function IntakeView() {
             changed.
           </p>
           <div className="flex gap-2">
-            <button type="button" className="act main flex items-center gap-1.5" onClick={() => files.current?.click()}>
+            <Button main onClick={() => files.current?.click()}>
               <FileBox size={15} /> Pick files or a zip
-            </button>
-            <button type="button" className="act flex items-center gap-1.5" onClick={() => folder.current?.click()}>
+            </Button>
+            <Button onClick={() => folder.current?.click()}>
               <FolderOpen size={15} /> Pick a folder
-            </button>
+            </Button>
           </div>
           <input ref={files} type="file" multiple hidden onChange={take} data-testid="pick-files" />
           <input ref={folder} type="file" hidden onChange={take} {...{ webkitdirectory: '' }} />

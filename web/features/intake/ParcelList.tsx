@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { type OpenParcel, useOpenParcels } from '@/features/shelf/shelf';
 import { api } from '@/ui/api';
 import { bytes, plural } from '@/ui/format';
+import { IconButton } from '@/ui/IconButton';
 import { Mark } from '@/ui/Mark';
 import { type Upload, useUploads } from './uploads.ts';
 
@@ -99,8 +100,8 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
 
 function CloseButton({ label, onClick }: { label: string; onClick: () => void }) {
   return (
-    <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={label} title={label} onClick={onClick}>
+    <IconButton label={label} onClick={onClick}>
       <X size={14} />
-    </button>
+    </IconButton>
   );
 }

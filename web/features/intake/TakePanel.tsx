@@ -3,6 +3,8 @@
 import { type IntakeChoice, intakeSize, TAKE_ALL, takesAll } from '@kinkajou/core/scene/intake';
 import { TAKE_PARTS, type TakePart } from '@kinkajou/core/scene/take';
 import { useEffect, useState } from 'react';
+import { Button } from '@/ui/Button';
+import { Field, SelectField } from '@/ui/Field';
 import { count } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
 import { SizeFigure } from './SizeFigure.tsx';
@@ -65,9 +67,9 @@ export function TakePanel() {
         </fieldset>
         <div className="grid grid-cols-[88px_minmax(0,1fr)] items-center gap-x-2 gap-y-1.5">
           <label htmlFor="take-up">Up axis</label>
-          <select
+          <SelectField
             id="take-up"
-            className="field w-44"
+            className="w-44"
             value={choice.up ?? ''}
             onChange={(event) => change({ up: (event.target.value || null) as IntakeChoice['up'] })}
           >
@@ -77,11 +79,11 @@ export function TakePanel() {
                 {axis}
               </option>
             ))}
-          </select>
+          </SelectField>
           <label htmlFor="take-unit">Unit</label>
-          <select
+          <SelectField
             id="take-unit"
-            className="field w-44"
+            className="w-44"
             value={choice.metresPerUnit ?? ''}
             onChange={(event) => change({ metresPerUnit: event.target.value === '' ? null : Number(event.target.value) })}
           >
@@ -91,15 +93,15 @@ export function TakePanel() {
                 {title}
               </option>
             ))}
-          </select>
+          </SelectField>
           <span id="take-turn">Turn, degrees</span>
           <span className="flex gap-1">
             {AXES.map((axis, i) => (
-              <input
+              <Field
                 key={axis}
                 type="number"
                 step={90}
-                className="field w-16"
+                className="w-16"
                 aria-label={`Turn about ${axis}`}
                 value={Number.isFinite(choice.rotation[i]) ? choice.rotation[i] : ''}
                 onChange={(event) =>
@@ -109,28 +111,26 @@ export function TakePanel() {
             ))}
           </span>
           <label htmlFor="take-scale">Size, times</label>
-          <input
+          <Field
             id="take-scale"
             type="number"
             min={0}
             step="any"
-            className="field w-24"
+            className="w-24"
             value={Number.isFinite(choice.scale) ? choice.scale : ''}
             onChange={(event) => change({ scale: event.target.valueAsNumber })}
           />
         </div>
         <div className="flex items-center gap-2">
-          <button type="submit" className="act main" disabled={!changed || !sound || bench.busy}>
+          <Button type="submit" main disabled={!changed || !sound || bench.busy}>
             Take it so
-          </button>
-          <button
-            type="button"
-            className="act"
+          </Button>
+          <Button
             disabled={(takesAll(state.intake) && !changed) || bench.busy}
             onClick={() => (takesAll(state.intake) ? setChoice(TAKE_ALL) : apply(TAKE_ALL))}
           >
             As stated
-          </button>
+          </Button>
         </div>
       </div>
       <SizeFigure before={before} after={after} />

@@ -1,7 +1,8 @@
 'use client';
 
+import { Button } from '@/ui/Button';
 import { plural } from '@/ui/format';
-import { Modal } from '../bench/Modal.tsx';
+import { Modal } from '@/ui/Modal';
 import { type ConflictAnswer, useConflicts } from './conflicts.ts';
 
 const ANSWERS: { answer: ConflictAnswer; title: string; does: string }[] = [
@@ -28,10 +29,10 @@ export function ConflictDialog() {
           {names.length > SHOWN && <li className="text-[var(--soft)]">and {names.length - SHOWN} more</li>}
         </ul>
         {ANSWERS.map(({ answer: choice, title, does }) => (
-          <button key={choice} type="button" className="act grid gap-0.5 py-2 text-left" onClick={() => answer(choice)}>
+          <Button key={choice} className="grid gap-0.5 py-2 text-left" onClick={() => answer(choice)}>
             <b>{title}</b>
             <span className="text-[11.5px] font-normal text-[var(--soft)]">{does}</span>
-          </button>
+          </Button>
         ))}
       </div>
     </Modal>

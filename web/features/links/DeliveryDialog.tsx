@@ -4,9 +4,11 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Field } from '@/ui/Field';
 import { plural, when } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { benchKey } from '../bench/benchQuery.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { type BenchView, useBench } from '../bench/useBench.ts';
 import { useDelivery } from './useDelivery.ts';
 
@@ -28,9 +30,9 @@ export function DeliveryDialog({ close }: { close: () => void }) {
           <p className="min-w-0 flex-1 text-[12.3px] text-[var(--soft)]">
             Files with the same names take the place of the old ones, and the edit log is replayed. Nothing is lost: the newest delivery can be taken back.
           </p>
-          <button type="button" className="act main" disabled={busy} onClick={() => input.current?.click()}>
+          <Button main disabled={busy} onClick={() => input.current?.click()}>
             Send newer files
-          </button>
+          </Button>
           <input
             ref={input}
             type="file"
@@ -51,9 +53,9 @@ export function DeliveryDialog({ close }: { close: () => void }) {
                 <b className="min-w-0 flex-1 truncate">{delivery.summary.from}</b>
                 <span className="text-[11.5px] text-[var(--soft)]">{when(delivery.at)}</span>
                 {i === 0 && (
-                  <button type="button" className="act" disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>
+                  <Button disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>
                     Take back
-                  </button>
+                  </Button>
                 )}
               </div>
               <Summary summary={delivery.summary} />
@@ -119,20 +121,20 @@ function WatchForm() {
       <label className="grid gap-1 text-[12.3px]">
         <span className="font-semibold">Watch a folder on the server</span>
         <span className="flex gap-2">
-          <input
-            className="field min-w-0 flex-1 font-mono text-[11.5px]"
+          <Field
+            className="min-w-0 flex-1 font-mono text-[11.5px]"
             aria-label="Folder to watch"
             placeholder="/projects/lantern/export"
             value={path}
             onChange={(event) => setPath(event.target.value)}
           />
-          <button type="submit" className="act" disabled={change.isPending || path.trim() === '' || path === view.watched?.path}>
+          <Button type="submit" disabled={change.isPending || path.trim() === '' || path === view.watched?.path}>
             Watch
-          </button>
+          </Button>
           {view.watched && (
-            <button type="button" className="act" disabled={change.isPending} onClick={() => change.mutate(null)}>
+            <Button disabled={change.isPending} onClick={() => change.mutate(null)}>
               Stop
-            </button>
+            </Button>
           )}
         </span>
       </label>

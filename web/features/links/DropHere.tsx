@@ -2,8 +2,9 @@
 
 import { type ReactNode, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
+import { Button } from '@/ui/Button';
 import { plural } from '@/ui/format';
-import { Modal } from '../bench/Modal.tsx';
+import { Modal } from '@/ui/Modal';
 import { type DroppedFile, droppedPath } from '../intake/uploads.ts';
 import { unpackImages } from './unpackImages.ts';
 import { useDelivery } from './useDelivery.ts';
@@ -42,12 +43,12 @@ export function DropHere({ children }: { children: ReactNode }) {
       {dropped.length > 0 && (
         <Modal title={`${plural(dropped.length, 'image')} dropped`} close={() => setDropped([])}>
           <div className="grid gap-3 p-4">
-            <button type="button" className="act py-2" onClick={() => take(() => void upload(dropped.map(({ file }) => file)))}>
+            <Button className="py-2" onClick={() => take(() => void upload(dropped.map(({ file }) => file)))}>
               Add to the parcel
-            </button>
-            <button type="button" className="act py-2" onClick={() => take(() => void deliver(dropped))}>
+            </Button>
+            <Button className="py-2" onClick={() => take(() => void deliver(dropped))}>
               Take as a newer delivery: same names replace the old images
-            </button>
+            </Button>
           </div>
         </Modal>
       )}

@@ -4,6 +4,7 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { isLinkedTo, unlinkEdit } from '@kinkajou/core/edits/linkEdits';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
 import { pictureUrl } from '@/ui/api';
+import { Button } from '@/ui/Button';
 import { bytes, channelTitle, day, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
@@ -49,9 +50,9 @@ export function LinkDetails() {
           )}
           {file?.fault && <span className="text-error">{file.fault.message}</span>}
           {linkedHere && (
-            <button type="button" className="act w-fit" disabled={bench.busy} onClick={() => bench.apply([unlinkEdit([row.key])])}>
+            <Button className="w-fit" disabled={bench.busy} onClick={() => bench.apply([unlinkEdit([row.key])])}>
               Unlink
-            </button>
+            </Button>
           )}
         </div>
       </div>

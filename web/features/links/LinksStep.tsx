@@ -4,6 +4,9 @@ import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { joinLinks, linkEdit } from '@kinkajou/core/edits/linkEdits';
 import { Truck, Upload } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
+import { Bar } from '@/ui/Bar';
+import { Button } from '@/ui/Button';
+import { Chip } from '@/ui/Chip';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { DropHere } from './DropHere.tsx';
@@ -31,36 +34,26 @@ export function LinksStep() {
   return (
     <DropHere>
       <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
-        <div className="bar flex-wrap gap-1 py-1">
+        <Bar className="flex-wrap gap-1 py-1">
           <h2 className="text-[14px] font-bold">Links</h2>
           {FILTERS.filter((key) => key !== 'embedded' || counts(key) > 0).map((key) => (
-            <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
+            <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
               {key} {counts(key)}
-            </button>
+            </Chip>
           ))}
-          <button type="button" className="chip" aria-pressed={filter === 'unused'} onClick={() => setFilter('unused')}>
+          <Chip aria-pressed={filter === 'unused'} onClick={() => setFilter('unused')}>
             unused {unused}
-          </button>
+          </Chip>
           <span className="flex-1" />
-          <button type="button" className="act main whitespace-nowrap" disabled={safe.length === 0 || bench.busy} onClick={() => bench.apply(joinLinks(safe))}>
+          <Button main disabled={safe.length === 0 || bench.busy} onClick={() => bench.apply(joinLinks(safe))}>
             Link safe ({safe.length})
-          </button>
-          <button
-            type="button"
-            className="act flex items-center gap-1 whitespace-nowrap"
-            title="Add images to this asset"
-            onClick={() => input.current?.click()}
-          >
+          </Button>
+          <Button title="Add images to this asset" onClick={() => input.current?.click()}>
             <Upload size={13} /> Images
-          </button>
-          <button
-            type="button"
-            className="act flex items-center gap-1 whitespace-nowrap"
-            title="Newer files of this asset, and a folder that is watched for them"
-            onClick={() => set({ dialog: 'deliveries' })}
-          >
+          </Button>
+          <Button title="Newer files of this asset, and a folder that is watched for them" onClick={() => set({ dialog: 'deliveries' })}>
             <Truck size={13} /> Deliveries
-          </button>
+          </Button>
           <input
             ref={input}
             type="file"
@@ -73,7 +66,7 @@ export function LinksStep() {
               event.target.value = '';
             }}
           />
-        </div>
+        </Bar>
         <div>
           <RuleBar />
         </div>

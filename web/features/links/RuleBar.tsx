@@ -5,6 +5,7 @@ import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
 import { applyRule, learnRule, type PathRule, type RuleMatch, ruleInWords } from '@kinkajou/core/links/pathRules';
 import { Spline } from 'lucide-react';
 import { create } from 'zustand';
+import { Button } from '@/ui/Button';
 import { plural } from '@/ui/format';
 import { type Bench, useBench } from '../bench/useBench.ts';
 
@@ -65,12 +66,10 @@ export function RuleBar() {
         <b className="font-mono text-[11.5px]">{proposal.rule.to || 'the top folder'}</b>: settles {plural(matches.length, 'more path')}.
       </span>
       <span className="flex-1" />
-      <button type="button" className="act main" disabled={bench.busy} onClick={() => applyProposal(bench)}>
-        Apply <kbd className="keycap">R</kbd>
-      </button>
-      <button type="button" className="act" onClick={() => set(null)}>
-        Not now
-      </button>
+      <Button main disabled={bench.busy} onClick={() => applyProposal(bench)}>
+        Apply <kbd className="kbd kbd-xs font-mono">R</kbd>
+      </Button>
+      <Button onClick={() => set(null)}>Not now</Button>
     </div>
   );
 }

@@ -5,6 +5,8 @@ import type { FindingChoice } from '@kinkajou/core/findings/finding';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
+import { Bar } from '@/ui/Bar';
+import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { channelTitle, fileName, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
@@ -36,23 +38,21 @@ export function QuestionSheet() {
   };
   return (
     <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }} data-testid="question">
-      <div className="bar">
+      <Bar>
         <h2 className="text-[14px] font-bold">Questions</h2>
         <span className="text-[12px] text-[var(--soft)]">
           {at < 0 ? 1 : at + 1} of {questions.length}
         </span>
-        <button type="button" className="act" aria-label="Previous question" disabled={questions.length < 2} onClick={() => go(-1)}>
+        <Button aria-label="Previous question" disabled={questions.length < 2} onClick={() => go(-1)}>
           <ChevronLeft size={13} />
-        </button>
-        <button type="button" className="act" aria-label="Next question" disabled={questions.length < 2} onClick={() => go(1)}>
+        </Button>
+        <Button aria-label="Next question" disabled={questions.length < 2} onClick={() => go(1)}>
           <ChevronRight size={13} />
-        </button>
+        </Button>
         <span className="flex-1" />
         <RememberBox />
-        <button type="button" className="act" onClick={() => set({ question: null })}>
-          Not now
-        </button>
-      </div>
+        <Button onClick={() => set({ question: null })}>Not now</Button>
+      </Bar>
       <header className="border-b border-[var(--line-soft)] px-3 py-2">
         <h3 className="flex items-center gap-2 text-[15px] font-bold">
           <Mark kind={markOfSeverity(question.finding.severity)} /> {questionTitle(question.finding)}
@@ -61,8 +61,8 @@ export function QuestionSheet() {
       </header>
       <Candidates key={question.finding.key} question={question} />
       <footer className="border-t border-[var(--line)] px-3 py-1.5 text-[11.8px] text-[var(--soft)]">
-        <kbd className="keycap">↑</kbd> <kbd className="keycap">↓</kbd> shows a candidate on the model, <kbd className="keycap">Enter</kbd> takes it,{' '}
-        <kbd className="keycap">Esc</kbd> leaves it open. Undo takes an answer back.
+        <kbd className="kbd kbd-xs font-mono">↑</kbd> <kbd className="kbd kbd-xs font-mono">↓</kbd> shows a candidate on the model,{' '}
+        <kbd className="kbd kbd-xs font-mono">Enter</kbd> takes it, <kbd className="kbd kbd-xs font-mono">Esc</kbd> leaves it open. Undo takes an answer back.
       </footer>
     </div>
   );
@@ -153,9 +153,9 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
         )}
         <span className="flex-1" />
         {choice.images.length > 0 && <span className="whitespace-nowrap text-[11.8px] text-[var(--soft)]">{plural(choice.images.length, 'image')}</span>}
-        <button type="button" className="act main" tabIndex={-1} disabled={busy} onClick={take}>
+        <Button main tabIndex={-1} disabled={busy} onClick={take}>
           Take
-        </button>
+        </Button>
       </div>
       <div className="flex flex-wrap gap-1.5">
         {choice.images.map((path) => {

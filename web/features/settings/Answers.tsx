@@ -5,6 +5,7 @@ import { Trash2 } from 'lucide-react';
 import { toast } from 'sonner';
 import type { KeptAnswer } from '@/server/services/knowledge';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { when } from '@/ui/format';
 
@@ -36,9 +37,9 @@ export function Answers() {
           />
           remember answers
         </label>
-        <button type="button" className="act" disabled={answers.length === 0 || forget.isPending} onClick={() => forget.mutate(null)}>
+        <Button disabled={answers.length === 0 || forget.isPending} onClick={() => forget.mutate(null)}>
           Forget all
-        </button>
+        </Button>
       </div>
       <p className="mb-3 text-[12.3px] text-[var(--soft)]">
         Which set of images was chosen for which material. In later parcels of the same program the same pair, and the same folder among rivals, is taken for
@@ -54,9 +55,9 @@ export function Answers() {
             <span className="min-w-0 max-w-[45%] truncate text-[11.5px] text-[var(--soft)]">
               {asset}, {answer.source}, {when(createdAt)}
             </span>
-            <button type="button" className="act" aria-label={`Forget ${answer.material}`} onClick={() => forget.mutate(id)}>
+            <Button aria-label={`Forget ${answer.material}`} onClick={() => forget.mutate(id)}>
               <Trash2 size={13} />
-            </button>
+            </Button>
           </li>
         ))}
         {data && answers.length === 0 && (

@@ -8,7 +8,10 @@ import { toast } from 'sonner';
 import type { SearchRoot } from '@/server/services/searchRoots';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
+import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { Answers } from './Answers.tsx';
 import { Words } from './Words.tsx';
@@ -35,13 +38,13 @@ export function SettingsView() {
           <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
             <h2 className="mb-1 text-[14px] font-bold">Words of colour tags</h2>
             <p className="mb-3 text-[12.3px] text-[var(--soft)]">In which words tags are shown on the bench. The tags themselves stay the same.</p>
-            <select className="chip" aria-label="Tag dialect" value={dialect} onChange={(event) => set({ dialect: event.target.value as DialectName })}>
+            <ChipSelect aria-label="Tag dialect" value={dialect} onChange={(event) => set({ dialect: event.target.value as DialectName })}>
               {DIALECT_NAMES.map((name) => (
                 <option key={name} value={name}>
                   {DIALECTS[name].title}
                 </option>
               ))}
-            </select>
+            </ChipSelect>
           </section>
         </div>
       </main>
@@ -73,16 +76,16 @@ function SearchFolders() {
           change.mutate({ path: '/api/settings/roots', method: 'POST', body: { path } }, { onSuccess: () => setPath('') });
         }}
       >
-        <input
-          className="field min-w-0 flex-1 font-mono text-[12px]"
+        <Field
+          className="min-w-0 flex-1 font-mono text-[12px]"
           aria-label="Folder to search"
           placeholder="/projects/library/textures"
           value={path}
           onChange={(event) => setPath(event.target.value)}
         />
-        <button type="submit" className="act main" disabled={path.trim() === '' || change.isPending}>
+        <Button type="submit" main disabled={path.trim() === '' || change.isPending}>
           Add folder
-        </button>
+        </Button>
       </form>
       <ul className="grid gap-1.5" aria-label="Search folders">
         {roots.map((root) => (
@@ -98,25 +101,21 @@ function SearchFolders() {
                   : root.message || `${root.state}, ${count(root.hashed)} of ${count(root.files)}`}
               </span>
             </span>
-            <button
-              type="button"
-              className="act"
+            <Button
               aria-label={`Index ${root.path} again`}
               title="Index again"
               disabled={root.state === 'indexing'}
               onClick={() => change.mutate({ path: `/api/settings/roots/${root.id}`, method: 'POST' })}
             >
               <RefreshCw size={13} />
-            </button>
-            <button
-              type="button"
-              className="act"
+            </Button>
+            <Button
               aria-label={`Remove ${root.path}`}
               title="Search it no longer"
               onClick={() => change.mutate({ path: `/api/settings/roots/${root.id}`, method: 'DELETE' })}
             >
               <Trash2 size={13} />
-            </button>
+            </Button>
           </li>
         ))}
         {settings.data && roots.length === 0 && (

@@ -7,6 +7,9 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { HouseWord } from '@/server/services/knowledge';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { channelTitle } from '@/ui/format';
 
 const KEY = ['settings', 'words'];
@@ -38,24 +41,24 @@ export function Words() {
           change.mutate({ method: 'POST', body: { word, channel } }, { onSuccess: () => setWord('') });
         }}
       >
-        <input
-          className="field min-w-0 flex-1 font-mono text-[12px]"
+        <Field
+          className="min-w-0 flex-1 font-mono text-[12px]"
           aria-label="Word"
           placeholder="farbe"
           maxLength={64}
           value={word}
           onChange={(event) => setWord(event.target.value)}
         />
-        <select className="chip" aria-label="Channel" value={channel} onChange={(event) => setChannel(event.target.value as ChannelName)}>
+        <ChipSelect aria-label="Channel" value={channel} onChange={(event) => setChannel(event.target.value as ChannelName)}>
           {CHANNELS.map((name) => (
             <option key={name} value={name}>
               {channelTitle(name)}
             </option>
           ))}
-        </select>
-        <button type="submit" className="act main" disabled={word.trim() === '' || change.isPending}>
+        </ChipSelect>
+        <Button type="submit" main disabled={word.trim() === '' || change.isPending}>
           Add word
-        </button>
+        </Button>
       </form>
       <ul className="flex flex-wrap gap-1.5" aria-label="Words of the house">
         {words.map((entry) => (

@@ -10,7 +10,12 @@ import { ParcelList } from '@/features/intake/ParcelList';
 import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
 import { api, blobUrl } from '@/ui/api';
+import { Bar } from '@/ui/Bar';
+import { Button, buttonClass } from '@/ui/Button';
+import { Chip } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
+import { useCommands } from '@/ui/commands/useCommands';
+import { FIELD } from '@/ui/Field';
 import { count, extent, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { type ShelfEntry, shelfQuery } from './shelf.ts';
@@ -29,23 +34,15 @@ export function ShelfView() {
   const set = useChoices((choices) => choices.set);
   const searchField = useRef<HTMLInputElement>(null);
   const asked = useDeferredValue(search.trim());
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (event.key !== '/' || event.target instanceof HTMLInputElement) return;
-      event.preventDefault();
-      searchField.current?.focus();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  useCommands({ search: () => searchField.current?.focus() });
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
-      <div className="bar bg-base-200">
+      <Bar className="bg-base-200">
         <h1 className="text-[14px] font-bold">Shelf</h1>
         <span className="text-[var(--soft)]">{found.total === undefined ? '' : plural(found.total, 'asset')}</span>
         <span className="flex-1" />
-        <label className="field flex items-center gap-1.5">
+        <label className={`${FIELD} flex items-center gap-1.5`}>
           <Search size={13} className="text-[var(--soft)]" />
           <input
             ref={searchField}
@@ -55,20 +52,20 @@ export function ShelfView() {
             className="w-56 bg-transparent outline-none"
             aria-label="Search the shelf"
           />
-          <kbd className="keycap">/</kbd>
+          <kbd className="kbd kbd-xs font-mono">/</kbd>
         </label>
         <span className="text-[var(--soft)]">by</span>
         <span className="flex gap-1.5">
           {(Object.keys(SORTS) as ShelfSort[]).map((key) => (
-            <button key={key} type="button" className="chip" aria-pressed={sort === key} onClick={() => set({ shelfSort: key })}>
+            <Chip key={key} aria-pressed={sort === key} onClick={() => set({ shelfSort: key })}>
               {SORTS[key]}
-            </button>
+            </Chip>
           ))}
         </span>
-        <Link href="/intake" className="act main flex items-center gap-1.5">
+        <Link href="/intake" className={buttonClass(true)}>
           <PackageOpen size={14} /> New parcel
         </Link>
-      </div>
+      </Bar>
       <main className="flex min-h-0 flex-1 flex-col">
         <div className="px-4 pt-3 empty:hidden">
           <ParcelList />
@@ -229,11 +226,9 @@ function EmptyShelf({ searching, clear }: { searching: boolean; clear: () => voi
       <p className="text-[15px] font-semibold">{searching ? 'Nothing on the shelf fits' : 'The shelf is empty'}</p>
       <p className="text-[var(--soft)]">{searching ? 'Try fewer words.' : 'Drop a zip, a folder or loose files anywhere on this page.'}</p>
       {searching ? (
-        <button type="button" className="act" onClick={clear}>
-          Show everything
-        </button>
+        <Button onClick={clear}>Show everything</Button>
       ) : (
-        <Link href="/intake" className="act main">
+        <Link href="/intake" className={buttonClass(true)}>
           Go to intake
         </Link>
       )}

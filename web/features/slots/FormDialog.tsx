@@ -2,9 +2,10 @@
 
 import { formEdits, formMaterials } from '@kinkajou/core/asset/formMaterials';
 import { useMemo, useState } from 'react';
+import { Button } from '@/ui/Button';
 import { channelTitle, plural } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 
 /** Sets of the chosen images become materials by their common names, existing ones where the name is there already. */
@@ -51,9 +52,9 @@ export function FormDialog({ close }: { close: () => void }) {
         ))}
       </ul>
       <div className="flex justify-end border-t border-[var(--line)] p-3">
-        <button type="button" className="act main" disabled={taken.length === 0 || bench.busy} onClick={apply}>
+        <Button main disabled={taken.length === 0 || bench.busy} onClick={apply}>
           Form {plural(taken.length, 'material')}
-        </button>
+        </Button>
       </div>
     </Modal>
   );

@@ -10,6 +10,8 @@ import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type MouseEvent, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
+import { Chip } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
@@ -55,23 +57,21 @@ export function ImageTray() {
       <div className="flex items-center gap-1.5 overflow-x-auto px-3 text-[12px] whitespace-nowrap">
         <b>Images</b>
         <span className="text-[var(--soft)]">{chosen.length > 0 ? `${chosen.length} of ${rows.length} chosen` : plural(rows.length, 'image')}</span>
-        <input className="field w-20" placeholder="Find" aria-label="Find an image" value={search} onChange={(event) => setSearch(event.target.value)} />
-        <button type="button" className="chip" aria-pressed={unusedOnly} onClick={() => setUnusedOnly(!unusedOnly)}>
+        <Field className="w-20" placeholder="Find" aria-label="Find an image" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <Chip aria-pressed={unusedOnly} onClick={() => setUnusedOnly(!unusedOnly)}>
           unused
-        </button>
+        </Chip>
         <span className="flex-1" />
-        <button
-          type="button"
-          className="chip"
+        <Chip
           disabled={!assign || bench.busy}
           title={slot ? `Each chosen image into its slot of ${slot.material}` : ''}
           onClick={() => assign && bench.apply([assign])}
         >
           To {slot ? slot.material : 'material'}
-        </button>
-        <button type="button" className="chip" disabled={chosen.length === 0} onClick={() => set({ dialog: 'form' })}>
+        </Chip>
+        <Chip disabled={chosen.length === 0} onClick={() => set({ dialog: 'form' })}>
           Form materials
-        </button>
+        </Chip>
       </div>
       <div ref={scroller} className="overflow-x-auto overflow-y-hidden">
         <div className="relative h-[66px]" style={{ width: virtual.getTotalSize() }}>

@@ -4,7 +4,11 @@ import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from '
 import { type Channel, COLOUR_CHANNELS, COMPONENTS, unitValue } from '@kinkajou/core/scene/material';
 import { useEffect, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Chip } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { channelTitle } from '@/ui/format';
+import { Segments } from '@/ui/Segments';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { TagSelect } from '../colour/TagSelect.tsx';
@@ -49,44 +53,44 @@ export function SlotDetails() {
         {map && (
           <Row label="Component">
             <span className="flex flex-wrap gap-2">
-              <Segment
+              <Segments
                 label="Component"
                 options={COMPONENTS.map((value) => [value, value === 'luminance' ? 'lum' : value])}
                 value={map.component}
-                change={(component) => adjust({ component })}
+                pick={(component) => adjust({ component })}
               />
-              <Segment
+              <Segments
                 label="Inversion"
                 options={[
                   [false, 'x'],
                   [true, '1-x'],
                 ]}
                 value={map.invert}
-                change={(invert) => adjust({ invert })}
+                pick={(invert) => adjust({ invert })}
               />
               {slot.channel === 'normal' && (
-                <Segment
+                <Segments
                   label="Normal direction"
                   options={[
                     ['Y+', 'Y+'],
                     ['Y-', 'Y−'],
                   ]}
                   value={map.normalY}
-                  change={(normalY) => adjust({ normalY })}
+                  pick={(normalY) => adjust({ normalY })}
                 />
               )}
               <TagSelect value={map.space} change={(space) => adjust({ space })} />
               {COLOUR_CHANNELS.has(slot.channel) && (map.exponent ?? 1) !== 1 && (
-                <button type="button" className="chip" title="Take the exponent back" onClick={() => adjust({ exponent: 1 })}>
+                <Chip title="Take the exponent back" onClick={() => adjust({ exponent: 1 })}>
                   exponent {map.exponent?.toFixed(3)} ×
-                </button>
+                </Chip>
               )}
             </span>
           </Row>
         )}
         {map && slot.channel === 'normal' && (
           <Row label="Vectors">
-            <Segment
+            <Segments
               label="Repair of vectors"
               options={[
                 ['none', 'as stored'],
@@ -94,7 +98,7 @@ export function SlotDetails() {
                 ['blue', 'blue rebuilt'],
               ]}
               value={map.repair ?? 'none'}
-              change={(repair) => adjust({ repair })}
+              pick={(repair) => adjust({ repair })}
             />
           </Row>
         )}
@@ -140,27 +144,23 @@ export function SlotDetails() {
           </Row>
         )}
         <div className="flex gap-1.5">
-          <button type="button" className="act main" onClick={() => set({ dialog: 'picker' })}>
+          <Button main onClick={() => set({ dialog: 'picker' })}>
             {map ? 'Other image' : 'Pick an image'}
-          </button>
-          <button
-            type="button"
-            className="act"
+          </Button>
+          <Button
             disabled={notEmpty(selected, view.state.materials).length === 0 || bench.busy}
             onClick={() => bench.apply([clearEdit(notEmpty(selected, view.state.materials))])}
           >
             Clear
-          </button>
+          </Button>
           {split && (
-            <button
-              type="button"
-              className="act"
+            <Button
               disabled={bench.busy}
               title="One image over three slots (S): by its name, else r occlusion, g roughness, b metalness"
               onClick={() => bench.apply([split])}
             >
               Split r g b
-            </button>
+            </Button>
           )}
         </div>
       </div>
@@ -196,25 +196,6 @@ function Preview({ hash, missing, value, name }: { hash: string | null; missing:
   );
 }
 
-interface SegmentProps<T> {
-  label: string;
-  options: readonly (readonly [T, string])[];
-  value: T;
-  change: (value: T) => void;
-}
-
-function Segment<T extends string | boolean>({ label, options, value, change }: SegmentProps<T>) {
-  return (
-    <fieldset className="seg" aria-label={label}>
-      {options.map(([option, text]) => (
-        <button key={String(option)} type="button" aria-pressed={option === value} onClick={() => option !== value && change(option)}>
-          {text}
-        </button>
-      ))}
-    </fieldset>
-  );
-}
-
 interface ValueEditorProps {
   value: Channel['value'] | null;
   unit: Channel['value'];
@@ -236,8 +217,8 @@ function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
     change(typeof unit === 'number' ? numbers[0] : [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
   };
   return (
-    <input
-      className="field w-40 font-mono text-[11.5px]"
+    <Field
+      className="w-40 font-mono text-[11.5px]"
       aria-label="Value"
       value={text}
       placeholder={typeof unit === 'number' ? 'none' : 'none; r g b'}

@@ -4,9 +4,11 @@ import { assignEdit } from '@kinkajou/core/edits/slotEdits';
 import { Command } from 'cmdk';
 import { useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { FIELD } from '@/ui/Field';
 import { bytes, channelTitle } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 
@@ -44,10 +46,8 @@ export function SlotPicker({ close }: { close: () => void }) {
     >
       <Command label="Images of the parcel" className="grid">
         <div className="flex gap-2 border-b border-[var(--line)] p-2">
-          <Command.Input autoFocus placeholder="Search images" className="field flex-1" />
-          <button type="button" className="act" onClick={() => input.current?.click()}>
-            Upload images
-          </button>
+          <Command.Input data-first-focus placeholder="Search images" className={`${FIELD} flex-1`} />
+          <Button onClick={() => input.current?.click()}>Upload images</Button>
           <input ref={input} type="file" multiple hidden accept={IMAGE_ACCEPT} onChange={(event) => void upload([...(event.target.files ?? [])])} />
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">

@@ -9,7 +9,10 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Images, LayoutTemplate } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { Bar } from '@/ui/Bar';
+import { Chip } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
+import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
@@ -18,7 +21,7 @@ import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMa
 import type { DropTarget } from './ImageDrag.tsx';
 import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
-import { useBoardKeys } from './useBoardKeys.ts';
+import { useBoardCommands } from './useBoardCommands.ts';
 
 const ROW_HEIGHT = 76;
 const NAME_WIDTH = 132;
@@ -52,18 +55,18 @@ export function SlotsStep() {
   };
   return (
     <div className="grid h-full" style={{ gridTemplateRows: `40px minmax(0, 1fr) auto${tray ? ' auto' : ''}`, gridTemplateColumns: 'minmax(0, 1fr)' }}>
-      <div className="bar overflow-x-auto">
+      <Bar className="overflow-x-auto">
         <h2 className="text-[14px] font-bold whitespace-nowrap">Slots</h2>
         {(['all', 'broken', 'doubtful'] as const).map((key) => (
-          <button key={key} type="button" className="chip" aria-pressed={filter === key} onClick={() => setFilter(key)}>
+          <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
             {key} {key === 'all' ? view.state.materials.length : tallies[key]}
-          </button>
+          </Chip>
         ))}
-        <input className="field w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <Field className="w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
         <span className="flex-1" />
-        <button type="button" className="chip" disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
+        <Chip disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
           Assign
-        </button>
+        </Chip>
         <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
           <LayoutTemplate size={14} />
         </IconChip>
@@ -71,7 +74,7 @@ export function SlotsStep() {
           <Images size={14} />
         </IconChip>
         <ColumnsMenu columns={columns} />
-      </div>
+      </Bar>
       <Board rows={rows} columns={columns} marks={marks} />
       <SlotDetails />
       {tray && <ImageTray />}
@@ -112,7 +115,7 @@ function Board({ rows, columns, marks }: BoardProps) {
     overscan: 6,
     paddingStart: 40,
   });
-  useBoardKeys({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
+  useBoardCommands({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
   useEffect(() => {
     if (slot === null && keys.length > 0)
       set({
@@ -213,9 +216,9 @@ function Heading({ title, below, first = false }: { title: string; below: string
 
 function IconChip({ label, pressed, onClick, children }: { label: string; pressed?: boolean; onClick: () => void; children: ReactNode }) {
   return (
-    <button type="button" className="chip" aria-label={label} title={label} aria-pressed={pressed} onClick={onClick}>
+    <Chip aria-label={label} title={label} aria-pressed={pressed} onClick={onClick}>
       {children}
-    </button>
+    </Chip>
   );
 }
 
@@ -227,16 +230,9 @@ function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
   };
   return (
     <>
-      <button
-        type="button"
-        className="chip"
-        popoverTarget="board-columns"
-        aria-label="Columns"
-        title="Columns of the board"
-        style={{ anchorName: '--board-columns' } as never}
-      >
+      <Chip popoverTarget="board-columns" aria-label="Columns" title="Columns of the board" style={{ anchorName: '--board-columns' } as never}>
         <Columns3 size={14} />
-      </button>
+      </Chip>
       <div
         id="board-columns"
         popover="auto"

@@ -7,9 +7,11 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { StoredTemplate } from '@/server/services/templates';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 
 const KEY = ['templates'];
@@ -49,11 +51,11 @@ export function TemplateDialog({ close }: { close: () => void }) {
         >
           <label className="grid flex-1 gap-1 text-[12.3px]">
             <span className="font-semibold">Save the slots of {slot?.material ?? 'the focused material'} as</span>
-            <input className="field" aria-label="Name of the template" value={name} onChange={(event) => setName(event.target.value)} />
+            <Field aria-label="Name of the template" value={name} onChange={(event) => setName(event.target.value)} />
           </label>
-          <button type="submit" className="act" disabled={!slot || name.trim() === '' || change.isPending}>
+          <Button type="submit" disabled={!slot || name.trim() === '' || change.isPending}>
             Save
-          </button>
+          </Button>
         </form>
         {templates.length === 0 ? (
           <p className="py-4 text-center text-[var(--soft)]">No template yet. Wire one material as you want it, save it here, and apply it to others.</p>
@@ -71,20 +73,15 @@ export function TemplateDialog({ close }: { close: () => void }) {
                     <b>{one.name}</b>{' '}
                     <span className="text-[11.5px] text-[var(--soft)]">{one.template.slots.map((each) => channelTitle(each.channel)).join(', ')}</span>
                   </button>
-                  <button
-                    type="button"
-                    className="act"
-                    aria-label={`Remove ${one.name}`}
-                    onClick={() => change.mutate({ path: `/api/templates/${one.id}`, method: 'DELETE' })}
-                  >
+                  <Button aria-label={`Remove ${one.name}`} onClick={() => change.mutate({ path: `/api/templates/${one.id}`, method: 'DELETE' })}>
                     <Trash2 size={13} />
-                  </button>
+                  </Button>
                 </li>
               ))}
             </ul>
             <label className="grid gap-1 text-[12.3px]">
               <span className="font-semibold">Apply to materials named</span>
-              <input className="field" aria-label="Name pattern" value={pattern} placeholder="hull_*" onChange={(event) => setPattern(event.target.value)} />
+              <Field aria-label="Name pattern" value={pattern} placeholder="hull_*" onChange={(event) => setPattern(event.target.value)} />
             </label>
             <p className="text-[12.3px] text-[var(--soft)]">
               {plural(targets.length, 'material')}, {plural(result?.edit?.kind === 'pasteSlots' ? result.edit.slots.length : 0, 'slot')} filled
@@ -96,9 +93,9 @@ export function TemplateDialog({ close }: { close: () => void }) {
               )}
               .
             </p>
-            <button
-              type="button"
-              className="act main w-fit"
+            <Button
+              main
+              className="w-fit"
               disabled={!result?.edit || bench.busy}
               onClick={() => {
                 if (result?.edit) bench.apply([result.edit]);
@@ -106,7 +103,7 @@ export function TemplateDialog({ close }: { close: () => void }) {
               }}
             >
               Apply {template?.name}
-            </button>
+            </Button>
           </>
         )}
       </div>

@@ -40,7 +40,7 @@ export function IntakeStep() {
         </dl>
       </div>
       <TakePanel />
-      <table className="sheet-table">
+      <table className="table table-xs table-pin-rows">
         <thead>
           <tr>
             <th>Image of the parcel</th>

@@ -1,15 +1,16 @@
 import type { ReactNode } from 'react';
+import { Bar } from '@/ui/Bar';
 
 /** Frame of a step: its title, a word beside it, and a scrolling body. */
 export function StepSheet({ title, note, actions, children }: { title: string; note?: string; actions?: ReactNode; children: ReactNode }) {
   return (
     <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr)' }}>
-      <div className="bar">
+      <Bar>
         <h2 className="text-[14px] font-bold">{title}</h2>
         {note && <span className="truncate text-[var(--soft)]">{note}</span>}
         <span className="flex-1" />
         {actions}
-      </div>
+      </Bar>
       <div className="min-h-0 overflow-auto">{children}</div>
     </div>
   );

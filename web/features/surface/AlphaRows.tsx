@@ -5,8 +5,10 @@ import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { bestCutoff } from '@kinkajou/core/materials/coverage';
 import type { MetalRough } from '@kinkajou/core/materials/metalRough';
 import { COMPONENTS, type Component, createMapUse, type MapUse, type Material } from '@kinkajou/core/scene/material';
+import { Chip, ChipSelect } from '@/ui/Chip';
+import { Segments } from '@/ui/Segments';
 import type { Bench } from '../bench/useBench.ts';
-import { Choice, SliderRow } from './controls.tsx';
+import { SliderRow } from './controls.tsx';
 import { openMake } from './makeStore.ts';
 import { useFactsOf } from './useFactsOf.ts';
 
@@ -46,14 +48,14 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
     <>
       <div className="flex items-center gap-2">
         <span className="w-[76px] shrink-0 text-[var(--soft)]">Alpha</span>
-        <Choice title="Alpha mode" value={mode} choices={MODES} pick={pick} />
+        <Segments label="Alpha mode" value={mode} options={MODES} pick={pick} />
       </div>
       <div className="flex items-center gap-2">
         <span className="w-[76px] shrink-0 text-[var(--soft)]">Sides</span>
-        <Choice
-          title="Sides"
+        <Segments
+          label="Sides"
           value={material.doubleSided ? 'two' : 'one'}
-          choices={[
+          options={[
             ['one', '1 side'],
             ['two', '2 sides'],
           ]}
@@ -83,14 +85,12 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
             />
           </div>
           {best && (
-            <button
-              type="button"
-              className="chip"
+            <Chip
               title={`Keeps ${Math.round(best.kept * 100)}%, as blending would show ${Math.round(best.wanted * 100)}%`}
               onClick={() => setAlpha({ alphaCutoff: best.cutoff })}
             >
               best {best.cutoff.toFixed(2)}
-            </button>
+            </Chip>
           )}
         </div>
       )}
@@ -105,12 +105,8 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
       {map && material.channels.baseColor?.map?.image === map.image && map.component === 'a' && (
         <div className="col-span-2 flex items-center gap-2">
           <span className="w-[76px] shrink-0 text-[var(--soft)]">Edges</span>
-          <button type="button" className="chip" onClick={() => openMake({ materials: chosen, recipe: 'undo-premultiplied', params: {} })}>
-            undo premultiplied ...
-          </button>
-          <button type="button" className="chip" onClick={() => openMake({ materials: chosen, recipe: 'pad-edges', params: {} })}>
-            pad ...
-          </button>
+          <Chip onClick={() => openMake({ materials: chosen, recipe: 'undo-premultiplied', params: {} })}>undo premultiplied ...</Chip>
+          <Chip onClick={() => openMake({ materials: chosen, recipe: 'pad-edges', params: {} })}>pad ...</Chip>
         </div>
       )}
       {glass && <GlassRows bench={bench} chosen={chosen} material={material} shading={shading} setAlpha={setAlpha} />}
@@ -134,10 +130,10 @@ function GlassRows({ bench, chosen, material, shading, setAlpha }: Props & { set
       />
       <div className="flex items-center gap-2">
         <span className="w-[76px] shrink-0 text-[var(--soft)]">Walls</span>
-        <Choice
-          title="Walls"
+        <Segments
+          label="Walls"
           value={material.thickness ? 'solid' : 'thin'}
-          choices={[
+          options={[
             ['thin', 'thin'],
             ['solid', 'solid'],
           ]}
@@ -166,7 +162,7 @@ export function sizeInUnits({ view }: Bench): number {
   return Math.hypot(...bounds.max.map((value, i) => value - bounds.min[i])) / metresPerUnit || 1;
 }
 
-const SOURCES: Record<string, string> = { none: 'value alone', base: 'alpha of base colour', own: 'a map of its own' };
+const SOURCES: Record<string, string> = { none: 'value alone', base: 'base alpha', own: 'a map of its own' };
 
 /** Where the opacity comes from, which component of it, and whether it is transparency rather. */
 function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: string[]; material: Material; map: MapUse | null }) {
@@ -190,9 +186,9 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
     if (pasted.length > 0) bench.apply([{ kind: 'pasteSlots', slots: pasted, what: 'Opacity from the alpha of the base colour:', origin: BY_HAND }]);
   };
   return (
-    <div className="flex min-w-0 flex-wrap items-center gap-2">
+    <div className="flex min-w-0 items-center gap-1">
       <span className="w-[76px] shrink-0 text-[var(--soft)]">Opacity from</span>
-      <select className="chip min-w-[110px] flex-1" aria-label="Source of opacity" value={source} onChange={(event) => take(event.target.value)}>
+      <ChipSelect className="min-w-0 flex-1" aria-label="Source of opacity" value={source} onChange={(event) => take(event.target.value)}>
         <option value="none">{SOURCES.none}</option>
         <option value="base" disabled={!base}>
           {SOURCES.base}
@@ -200,11 +196,10 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
         <option value="own" disabled>
           {SOURCES.own}
         </option>
-      </select>
+      </ChipSelect>
       {map && (
         <>
-          <select
-            className="chip"
+          <ChipSelect
             aria-label="Component of opacity"
             value={map.component}
             onChange={(event) => bench.apply([{ kind: 'adjustSlots', slots, change: { component: event.target.value as Component }, origin: BY_HAND }])}
@@ -214,16 +209,15 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
                 {component === 'luminance' ? 'lum' : component}
               </option>
             ))}
-          </select>
-          <button
-            type="button"
-            className="chip"
+          </ChipSelect>
+          <Chip
             aria-pressed={map.invert}
-            title="The map holds transparency"
+            aria-label="inverted"
+            title="The map holds transparency: 1 - x"
             onClick={() => bench.apply([{ kind: 'adjustSlots', slots, change: { invert: !map.invert }, origin: BY_HAND }])}
           >
-            inverted
-          </button>
+            1-x
+          </Chip>
         </>
       )}
     </div>

@@ -3,11 +3,13 @@
 import { lengthInWords } from '@kinkajou/core/findings/materialFinding';
 import { type Height, heightOf, withHeight } from '@kinkajou/core/materials/height';
 import type { Material } from '@kinkajou/core/scene/material';
+import { Chip } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
+import { Segments } from '@/ui/Segments';
 import type { Bench } from '../bench/useBench.ts';
 import { useTear } from '../viewport/tear.ts';
 import { sizeInUnits } from './AlphaRows.tsx';
-import { Choice, SliderRow } from './controls.tsx';
+import { SliderRow } from './controls.tsx';
 import { openMake } from './makeStore.ts';
 
 const BY_HAND = { from: 'hand' as const, detail: 'height' };
@@ -42,21 +44,19 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
       />
       <div className="flex flex-wrap items-center gap-2">
         <span className="shrink-0 text-[var(--soft)]">Mid</span>
-        <Choice
-          title="Mid level"
+        <Segments
+          label="Mid level"
           value={mid === 0 ? '0' : '0.5'}
-          choices={[
+          options={[
             ['0', '0'],
             ['0.5', '0.5'],
           ]}
           pick={(next) => set({ mid: Number(next) })}
         />
-        <button type="button" className="chip" aria-pressed={displaced} onClick={() => setView({ displaced: !displaced })}>
+        <Chip aria-pressed={displaced} onClick={() => setView({ displaced: !displaced })}>
           displace in view
-        </button>
-        <button type="button" className="chip" onClick={() => openMake({ materials: chosen, recipe: 'normal', params: { from: 'height' } })}>
-          to normal ...
-        </button>
+        </Chip>
+        <Chip onClick={() => openMake({ materials: chosen, recipe: 'normal', params: { from: 'height' } })}>to normal ...</Chip>
       </div>
       {displaced && tear > 0.001 * size * bench.view.source.metresPerUnit && (
         <p className="col-span-2 text-[11.8px] text-error">

@@ -8,10 +8,13 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
 import type { MakingPreview } from '@/server/services/makings';
 import { api, blobUrl } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
 import { channelTitle, fileName, plural } from '@/ui/format';
-import { Modal } from '../bench/Modal.tsx';
+import { Modal } from '@/ui/Modal';
+import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
-import { Choice, SliderRow } from './controls.tsx';
+import { SliderRow } from './controls.tsx';
 import { useMakeStore } from './makeStore.ts';
 import { figureText, isRunning, useMakings, useStartMaking } from './useMakings.ts';
 
@@ -49,8 +52,7 @@ export function MakeDialog({ close }: { close: () => void }) {
     <Modal title={recipe.title} close={close} wide>
       <div className="grid max-h-[78vh] gap-3 overflow-auto p-4 text-[12.3px]">
         <div className="flex flex-wrap items-center gap-2">
-          <select
-            className="chip"
+          <ChipSelect
             aria-label="What to make"
             value={recipe.id}
             onChange={(event) => useMakeStore.setState({ request: { ...request, recipe: event.target.value, params: {} } })}
@@ -60,7 +62,7 @@ export function MakeDialog({ close }: { close: () => void }) {
                 {title}
               </option>
             ))}
-          </select>
+          </ChipSelect>
           <span className="text-[var(--soft)]">for {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}</span>
         </div>
         <p className="text-[var(--soft)]">{recipe.does} The originals stay; one undo takes it back.</p>
@@ -86,14 +88,13 @@ export function MakeDialog({ close }: { close: () => void }) {
         {preview.data && fit.length > 0 && <Preview preview={preview.data} closeUp={CLOSE_UPS.has(recipe.id)} />}
         {preview.isLoading && <p className="text-[var(--soft)]">looking at the pixels ...</p>}
         <div className="flex items-center gap-3">
-          <button
-            type="button"
-            className="act main"
+          <Button
+            main
             disabled={fit.length === 0 || start.isPending}
             onClick={() => start.mutate({ materials: fit.map(({ key }) => key), recipe: recipe.id, params })}
           >
             Make at full size{fit.length > 1 ? `, ${plural(fit.length, 'material')}` : ''}
-          </button>
+          </Button>
         </div>
         <Made assetId={view.id} />
       </div>
@@ -114,10 +115,10 @@ function Param({ definition, value, set }: { definition: ParamDefinition; value:
     return (
       <div className="flex flex-wrap items-center gap-2">
         <span className="w-[92px] shrink-0 text-[var(--soft)]">{definition.title}</span>
-        <Choice
-          title={definition.title}
+        <Segments
+          label={definition.title}
           value={String(value)}
-          choices={definition.choices.map((choice) => [choice.value, isChannelWord(choice.title) ? channelTitle(choice.title) : choice.title] as const)}
+          options={definition.choices.map((choice) => [choice.value, isChannelWord(choice.title) ? channelTitle(choice.title) : choice.title] as const)}
           pick={(next) => set({ [definition.key]: next })}
         />
       </div>
@@ -211,9 +212,7 @@ function Made({ assetId }: { assetId: string }) {
           {isRunning({ state }) && (
             <>
               <progress className="progress progress-accent w-28" value={progress} max={1} aria-label="Progress" />
-              <button type="button" className="act" onClick={() => void api(`/api/jobs/${id}/cancel`, { method: 'POST' })}>
-                Cancel
-              </button>
+              <Button onClick={() => void api(`/api/jobs/${id}/cancel`, { method: 'POST' })}>Cancel</Button>
             </>
           )}
           {!isRunning({ state }) && <span className="text-[11.5px] text-[var(--soft)]">{state}</span>}

@@ -3,8 +3,10 @@
 import { convertColour } from '@kinkajou/core/colour/spaces';
 import { CONDUCTOR_SOURCES, type Conductor, conductorReflectance, MEASURED_METALS, metalColour, metalFrom } from '@kinkajou/core/materials/measured';
 import { useState } from 'react';
+import { Button } from '@/ui/Button';
+import { Field, SelectField } from '@/ui/Field';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 import { startEdits } from './SurfaceSheet.tsx';
 
@@ -37,8 +39,8 @@ export function MetalDialog({ close }: { close: () => void }) {
       >
         <label className="flex items-center gap-2">
           <span className="w-24 text-[var(--soft)]">Begin with</span>
-          <select
-            className="field w-44"
+          <SelectField
+            className="w-44"
             value={name}
             onChange={(event) => {
               setName(event.target.value);
@@ -52,7 +54,7 @@ export function MetalDialog({ close }: { close: () => void }) {
                 {id}
               </option>
             ))}
-          </select>
+          </SelectField>
         </label>
         <div className="grid grid-cols-[96px_repeat(3,96px)] items-center gap-x-2 gap-y-1.5">
           <span />
@@ -89,9 +91,9 @@ export function MetalDialog({ close }: { close: () => void }) {
         <p className="text-[11.8px] text-[var(--soft)]">
           {source ? `${CONDUCTOR_SOURCES[source].title}, at ${CONDUCTOR_SOURCES[source].wavelengths.join(', ')} nm.` : 'Mostly at about 650, 550 and 450 nm.'}
         </p>
-        <button type="submit" className="act main w-fit" disabled={!light || materials.length === 0 || bench.busy}>
+        <Button type="submit" main className="w-fit" disabled={!light || materials.length === 0 || bench.busy}>
           Make {materials.length === 1 ? materials[0].key : `${materials.length} materials`} this metal
-        </button>
+        </Button>
       </form>
     </Modal>
   );
@@ -103,13 +105,13 @@ function BandRow({ band, n, k, change }: { band: string; n: number; k: number; c
     <>
       <span className="text-[var(--soft)]">{band}</span>
       {([n, k] as const).map((value, at) => (
-        <input
+        <Field
           key={at}
           type="number"
           min={0}
           max={100}
           step="any"
-          className="field w-24"
+          className="w-24"
           aria-label={`${'nk'[at]} in ${band.toLowerCase()}`}
           value={Number.isFinite(value) ? value : ''}
           onChange={(event) => change(at as 0 | 1, event.target.valueAsNumber)}

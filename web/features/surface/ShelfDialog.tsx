@@ -6,10 +6,12 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { ReplaceResult, ShelfMaterial } from '@/server/services/materials';
 import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
+import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
-import { Modal } from '../bench/Modal.tsx';
 import { useBench } from '../bench/useBench.ts';
 
 const KEY = ['materials'];
@@ -65,11 +67,11 @@ export function ShelfDialog({ close }: { close: () => void }) {
         >
           <label className="grid flex-1 gap-1">
             <span className="font-semibold">Keep {slot?.material ?? 'the focused material'} as</span>
-            <input className="field" aria-label="Name on the shelf" value={name} onChange={(event) => setName(event.target.value)} />
+            <Field aria-label="Name on the shelf" value={name} onChange={(event) => setName(event.target.value)} />
           </label>
-          <button type="submit" className="act" disabled={!slot || name.trim() === '' || change.isPending}>
+          <Button type="submit" disabled={!slot || name.trim() === '' || change.isPending}>
             Keep
-          </button>
+          </Button>
         </form>
         {materials.length === 0 ? (
           <p className="py-4 text-center text-[var(--soft)]">
@@ -94,21 +96,16 @@ export function ShelfDialog({ close }: { close: () => void }) {
                       {one.kept.images.length > 0 && `; brings ${plural(one.kept.images.length, 'image')}`}
                     </span>
                   </button>
-                  <button
-                    type="button"
-                    className="act"
-                    aria-label={`Drop ${one.name}`}
-                    onClick={() => change.mutate({ path: `/api/materials/${one.id}`, method: 'DELETE' })}
-                  >
+                  <Button aria-label={`Drop ${one.name}`} onClick={() => change.mutate({ path: `/api/materials/${one.id}`, method: 'DELETE' })}>
                     <Trash2 size={13} />
-                  </button>
+                  </Button>
                 </li>
               ))}
             </ul>
             <div className="flex items-end gap-3">
               <label className="grid flex-1 gap-1">
                 <span className="font-semibold">In the place of materials named</span>
-                <input className="field" aria-label="Name pattern" value={wanted} placeholder="*_flag" onChange={(event) => setPattern(event.target.value)} />
+                <Field aria-label="Name pattern" value={wanted} placeholder="*_flag" onChange={(event) => setPattern(event.target.value)} />
               </label>
               <label className="flex items-center gap-1.5 pb-1.5">
                 <input type="checkbox" className="checkbox checkbox-xs" checked={everywhere} onChange={(event) => setEverywhere(event.target.checked)} />
@@ -129,9 +126,9 @@ export function ShelfDialog({ close }: { close: () => void }) {
                   ? preview.error.message
                   : 'looking ...'}
             </p>
-            <button type="button" className="act main w-fit" disabled={!found || found.count === 0 || apply.isPending} onClick={() => apply.mutate()}>
+            <Button main className="w-fit" disabled={!found || found.count === 0 || apply.isPending} onClick={() => apply.mutate()}>
               Replace by {material?.name}
-            </button>
+            </Button>
           </>
         )}
       </div>

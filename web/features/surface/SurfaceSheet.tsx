@@ -7,6 +7,7 @@ import { toMetalRough } from '@kinkajou/core/materials/metalRough';
 import { RECIPES } from '@kinkajou/core/materials/recipes/recipes';
 import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { exponentOfRoughness, reflectanceOfIndex } from '@kinkajou/core/scene/shading';
+import { Chip, ChipSelect } from '@/ui/Chip';
 import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
@@ -41,25 +42,14 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
     return (
       <ColourRow key={channel} title={title} value={value} map={map} wide={map && !white} commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}>
         {(map || channel === 'baseColor') && (
-          <button
-            type="button"
-            className="chip"
-            disabled={white}
-            title="1 1 1 shows a map as it is"
-            onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}
-          >
+          <Chip disabled={white} title="1 1 1 shows a map as it is" onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}>
             white
-          </button>
+          </Chip>
         )}
         {map && !white && (
-          <button
-            type="button"
-            className="chip"
-            title="Multiply the factor into the pixels of the map"
-            onClick={() => openMake({ materials: chosen, recipe: 'bake-tint', params: {} })}
-          >
+          <Chip title="Multiply the factor into the pixels of the map" onClick={() => openMake({ materials: chosen, recipe: 'bake-tint', params: {} })}>
             bake
-          </button>
+          </Chip>
         )}
       </ColourRow>
     );
@@ -75,9 +65,7 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
         <span className="flex-1" />
         <StartSelect apply={(start) => bench.apply(startEdits(materials, start))} />
         <MakeSelect chosen={chosen} />
-        <button type="button" className="chip" onClick={() => useFocus.getState().set({ dialog: 'shelf' })}>
-          Material shelf ...
-        </button>
+        <Chip onClick={() => useFocus.getState().set({ dialog: 'shelf' })}>Material shelf ...</Chip>
       </div>
       <div className="grid gap-x-5 gap-y-1.5" style={{ gridTemplateColumns: 'repeat(2, minmax(0, 1fr))' }}>
         {slider('metalness', 'Metalness', shading.metalness.value, [0, 1])}
@@ -132,9 +120,7 @@ function PaletteRow({ bench, material }: { bench: Bench; material: Material }) {
         {palette ? `${palette.colours} colours; ${Math.round(palette.points * 100)}% of the faces take one point` : 'taken texel by texel'}; never resized nor
         compressed
       </span>
-      <button
-        type="button"
-        className="chip"
+      <Chip
         aria-pressed={map.filter === 'nearest'}
         onClick={() =>
           bench.apply([
@@ -150,7 +136,7 @@ function PaletteRow({ bench, material }: { bench: Bench; material: Material }) {
         }
       >
         nearest filtering
-      </button>
+      </Chip>
     </div>
   );
 }
@@ -182,8 +168,7 @@ const OWN_METAL = 'own';
 
 function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
   return (
-    <select
-      className="chip"
+    <ChipSelect
       aria-label="Start from"
       value=""
       onChange={(event) => {
@@ -204,14 +189,13 @@ function StartSelect({ apply }: { apply: (start: StartingPoint) => void }) {
           {kind === 'metal' && <option value={OWN_METAL}>By n and k of your own ...</option>}
         </optgroup>
       ))}
-    </select>
+    </ChipSelect>
   );
 }
 
 function MakeSelect({ chosen }: { chosen: string[] }) {
   return (
-    <select
-      className="chip"
+    <ChipSelect
       aria-label="Make images"
       value=""
       onChange={(event) => {
@@ -225,6 +209,6 @@ function MakeSelect({ chosen }: { chosen: string[] }) {
           {title}
         </option>
       ))}
-    </select>
+    </ChipSelect>
   );
 }

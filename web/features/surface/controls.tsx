@@ -1,6 +1,7 @@
 'use client';
 
 import { type ReactNode, useEffect, useState } from 'react';
+import { Field } from '@/ui/Field';
 
 interface SliderRowProps {
   title: string;
@@ -52,8 +53,8 @@ export function SliderRow({ title, value, range, unit = '', step = 0.005, onMove
 
 function NumberField({ title, shown, move, take }: { title: string; shown: number; move: (value: number) => void; take: (value: number) => void }) {
   return (
-    <input
-      className="field w-12 shrink-0 font-mono text-[11.5px]"
+    <Field
+      className="w-12 shrink-0 font-mono text-[11.5px]"
       aria-label={`${title} as a number`}
       value={String(Math.round(shown * 1000) / 1000)}
       onChange={(event) => Number.isFinite(Number(event.target.value)) && move(Number(event.target.value))}
@@ -90,8 +91,8 @@ export function ColourRow({ title, value, map, wide = false, commit, children }:
     <div className={`flex min-w-0 items-center gap-2 ${wide ? 'col-span-2' : ''}`}>
       <span className="w-[76px] shrink-0 text-[var(--soft)]">{title}</span>
       <span className="size-5 shrink-0 rounded border border-black/20" style={{ background: cssColour(value) }} />
-      <input
-        className="field min-w-0 flex-1 font-mono text-[11.5px]"
+      <Field
+        className="min-w-0 flex-1 font-mono text-[11.5px]"
         aria-label={title}
         title="Linear r g b; Enter takes it"
         value={shown}
@@ -105,29 +106,6 @@ export function ColourRow({ title, value, map, wide = false, commit, children }:
       {children}
       <span className="narrow w-[34px] shrink-0 text-[11px] text-[var(--soft)]">{map ? '× map' : ''}</span>
     </div>
-  );
-}
-
-/** A few words of which one holds. */
-export function Choice<T extends string>({
-  title,
-  value,
-  choices,
-  pick,
-}: {
-  title: string;
-  value: T;
-  choices: readonly (readonly [T, string])[];
-  pick: (value: T) => void;
-}) {
-  return (
-    <fieldset className="seg whitespace-nowrap" aria-label={title}>
-      {choices.map(([key, word]) => (
-        <button key={key} type="button" aria-pressed={value === key} onClick={() => value !== key && pick(key)}>
-          {word}
-        </button>
-      ))}
-    </fieldset>
   );
 }
 

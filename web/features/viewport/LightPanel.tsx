@@ -6,7 +6,9 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { EnvironmentRow } from '@/server/services/environments';
 import { api } from '@/ui/api';
+import { Chip, ChipSelect } from '@/ui/Chip';
 import { BACKDROPS, type Backdrop, LAMPS, type LampName, useChoices, VIEW_TRANSFORMS, type ViewTransform } from '@/ui/choices';
+import { IconButton } from '@/ui/IconButton';
 import { SURROUNDS } from './environments.ts';
 import { CAMERA_PRESETS, type CameraPreset, takePreset } from './frame.ts';
 
@@ -24,61 +26,49 @@ export function LightPanel() {
         <EnvironmentSelect />
         <Slide title="Turn of the light in degrees" value={turn} range={[0, 360]} step={1} set={(next) => setView({ turn: next })} />
         <span className="w-11 text-right font-mono text-[11.5px]">{turn}°</span>
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={open ? 'Fold the light' : 'More about the light'}
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
-        >
+        <IconButton label={open ? 'Fold the light' : 'More about the light'} expanded={open} onClick={() => setOpen(!open)}>
           {open ? <ChevronDown size={14} /> : <ChevronUp size={14} />}
-        </button>
+        </IconButton>
       </div>
       <div className="flex items-center gap-1.5">
         <span className="w-[66px] shrink-0 text-[var(--soft)]">Exposure</span>
         <Slide title="Exposure in stops" value={exposure} range={[-3, 3]} step={0.1} set={(next) => setView({ exposure: next })} />
         <span className="w-9 shrink-0 text-right font-mono text-[11.5px]">{exposure >= 0 ? `+${exposure.toFixed(1)}` : exposure.toFixed(1)}</span>
         {LAMPS.map((name) => (
-          <button key={name} type="button" className="chip" aria-pressed={lamps[name].on} onClick={() => setLamp(name, { on: !lamps[name].on })}>
+          <Chip key={name} aria-pressed={lamps[name].on} onClick={() => setLamp(name, { on: !lamps[name].on })}>
             {name}
-          </button>
+          </Chip>
         ))}
-        <button type="button" className="chip" aria-pressed={ground} onClick={() => setView({ ground: !ground })}>
+        <Chip aria-pressed={ground} onClick={() => setView({ ground: !ground })}>
           ground
-        </button>
+        </Chip>
       </div>
       {open && (
         <>
           <div className="flex items-center gap-2">
-            <button type="button" className="chip" aria-pressed={view.environmentOn} onClick={() => setView({ environmentOn: !view.environmentOn })}>
+            <Chip aria-pressed={view.environmentOn} onClick={() => setView({ environmentOn: !view.environmentOn })}>
               all round
-            </button>
+            </Chip>
             <Slide title="Strength of the surroundings" value={view.strength} range={[0, 3]} step={0.05} set={(strength) => setView({ strength })} />
             <span className="w-9 text-right font-mono text-[11.5px]">{view.strength.toFixed(2)}</span>
-            <select className="chip" aria-label="Backdrop" value={view.backdrop} onChange={(event) => setView({ backdrop: event.target.value as Backdrop })}>
+            <ChipSelect aria-label="Backdrop" value={view.backdrop} onChange={(event) => setView({ backdrop: event.target.value as Backdrop })}>
               {BACKDROPS.map((key) => (
                 <option key={key} value={key}>
                   {key}
                 </option>
               ))}
-            </select>
+            </ChipSelect>
           </div>
           {LAMPS.map((name) => lamps[name].on && <LampRow key={name} name={name} />)}
           <div className="flex items-center gap-2">
-            <select
-              className="chip"
-              aria-label="View transform"
-              value={view.transform}
-              onChange={(event) => setView({ transform: event.target.value as ViewTransform })}
-            >
+            <ChipSelect aria-label="View transform" value={view.transform} onChange={(event) => setView({ transform: event.target.value as ViewTransform })}>
               {VIEW_TRANSFORMS.map((key) => (
                 <option key={key} value={key}>
                   {TRANSFORM_TITLES[key]}
                 </option>
               ))}
-            </select>
-            <select
-              className="chip"
+            </ChipSelect>
+            <ChipSelect
               aria-label="Camera"
               value=""
               onChange={(event) => {
@@ -92,7 +82,7 @@ export function LightPanel() {
                   {key}
                 </option>
               ))}
-            </select>
+            </ChipSelect>
             <Slide title="Focal length in millimetres" value={view.focal} range={[18, 135]} step={1} set={(focal) => setView({ focal })} />
             <span className="w-12 text-right font-mono text-[11.5px]">{view.focal} mm</span>
           </div>
@@ -182,12 +172,7 @@ function EnvironmentSelect() {
   });
   return (
     <>
-      <select
-        className="chip w-[98px] shrink-0"
-        aria-label="Environment"
-        value={environment}
-        onChange={(event) => setView({ environment: event.target.value })}
-      >
+      <ChipSelect className="w-[98px] shrink-0" aria-label="Environment" value={environment} onChange={(event) => setView({ environment: event.target.value })}>
         {Object.entries(SURROUNDS).map(([key, { title }]) => (
           <option key={key} value={key}>
             {title}
@@ -199,26 +184,14 @@ function EnvironmentSelect() {
           </option>
         ))}
         {environment.startsWith('file:') && !chosen && <option value={environment}>uploaded</option>}
-      </select>
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs btn-square"
-        aria-label="Upload an HDR or EXR environment"
-        title="Upload an HDR or EXR environment"
-        onClick={() => input.current?.click()}
-      >
+      </ChipSelect>
+      <IconButton label="Upload an HDR or EXR environment" onClick={() => input.current?.click()}>
         <Upload size={13} />
-      </button>
+      </IconButton>
       {chosen && (
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={`Remove ${chosen.name}`}
-          title={`Remove ${chosen.name}`}
-          onClick={() => remove.mutate(chosen.id)}
-        >
+        <IconButton label={`Remove ${chosen.name}`} onClick={() => remove.mutate(chosen.id)}>
           <Trash2 size={13} />
-        </button>
+        </IconButton>
       )}
       <input
         ref={input}

@@ -3,10 +3,13 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { Button } from '@/ui/Button';
+import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
-import { Modal } from '../bench/Modal.tsx';
+import { Field } from '@/ui/Field';
+import { Modal } from '@/ui/Modal';
+import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
-import { Choice } from '../surface/controls.tsx';
 import { useStage } from './stage.ts';
 import { MOST_WIDTH, type StillOptions, takeStill, takeTurntable } from './stills.ts';
 
@@ -52,8 +55,7 @@ export function StillsDialog({ close }: { close: () => void }) {
       <div className="grid gap-3 p-4 text-[12.3px]">
         {!stage && <p className="text-error">The view is folded away; unfold it (V) to take pictures of it.</p>}
         <div className="flex flex-wrap items-center gap-2">
-          <select
-            className="chip"
+          <ChipSelect
             aria-label="Size"
             value={`${size.width}x${size.height}`}
             onChange={(event) => {
@@ -67,7 +69,7 @@ export function StillsDialog({ close }: { close: () => void }) {
                 {title}
               </option>
             ))}
-          </select>
+          </ChipSelect>
           <SizeField title="Width" value={size.width} set={(width) => setSize({ ...size, width })} />
           <span>x</span>
           <SizeField title="Height" value={size.height} set={(height) => setSize({ ...size, height })} />
@@ -75,19 +77,19 @@ export function StillsDialog({ close }: { close: () => void }) {
         </div>
         {!fits && <p className="text-error">Sides go from 16 to {MOST_WIDTH} pixels.</p>}
         <div className="flex flex-wrap items-center gap-3">
-          <Choice
-            title="Type"
+          <Segments
+            label="Type"
             value={format}
-            choices={[
+            options={[
               ['png', 'PNG as shown'],
               ['exr', 'EXR, light'],
             ]}
             pick={setFormat}
           />
-          <Choice
-            title="Behind"
+          <Segments
+            label="Behind"
             value={transparent ? 'clear' : 'backdrop'}
-            choices={[
+            options={[
               ['backdrop', 'backdrop'],
               ['clear', 'transparent'],
             ]}
@@ -95,29 +97,24 @@ export function StillsDialog({ close }: { close: () => void }) {
           />
         </div>
         <div className="flex flex-wrap items-center gap-2 border-t border-[var(--line)] pt-3">
-          <button
-            type="button"
-            className="act main"
+          <Button
+            main
             disabled={!stage || !fits || doing !== null}
             onClick={() => stage && void run('drawing', async (options, work) => save(await takeStill(stage, options, work), `${name}.${format}`))}
           >
             Take a still
-          </button>
-          <button
-            type="button"
-            className="act"
+          </Button>
+          <Button
             disabled={!stage || !fits || doing !== null}
             onClick={() => stage && void run('turning', async (options, work) => save(await takeTurntable(stage, options, frames, work), `${name}_turn.zip`))}
           >
             Turntable of
-          </button>
+          </Button>
           <SizeField title="Frames" value={frames} set={(next) => setFrames(Math.min(720, Math.max(2, next)))} />
           <span className="text-[var(--soft)]">frames, as zip</span>
         </div>
         <div className="flex flex-wrap items-center gap-2">
-          <button
-            type="button"
-            className="act"
+          <Button
             disabled={!stage || doing !== null}
             onClick={() =>
               stage &&
@@ -131,25 +128,21 @@ export function StillsDialog({ close }: { close: () => void }) {
             }
           >
             Use as the shelf's picture
-          </button>
-          <button
-            type="button"
-            className="act"
+          </Button>
+          <Button
             onClick={async () => {
               await fetch(`/api/assets/${view.id}/thumbnail`, { method: 'DELETE' });
               toast('The shelf draws its own picture again.');
             }}
           >
             Draw it again
-          </button>
+          </Button>
         </div>
         {doing && (
           <div className="flex items-center gap-2">
             <span className="w-16">{doing.what}</span>
             <progress className="progress progress-accent min-w-0 flex-1" value={doing.share} max={1} aria-label="Progress of the picture" />
-            <button type="button" className="act" onClick={() => abort.current?.abort()}>
-              Cancel
-            </button>
+            <Button onClick={() => abort.current?.abort()}>Cancel</Button>
           </div>
         )}
       </div>
@@ -159,8 +152,8 @@ export function StillsDialog({ close }: { close: () => void }) {
 
 function SizeField({ title, value, set }: { title: string; value: number; set: (value: number) => void }) {
   return (
-    <input
-      className="field w-16 font-mono text-[11.5px]"
+    <Field
+      className="w-16 font-mono text-[11.5px]"
       aria-label={title}
       inputMode="numeric"
       value={value}

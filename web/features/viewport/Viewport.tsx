@@ -9,9 +9,11 @@ import { useParams } from 'next/navigation';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
+import { Bar } from '@/ui/Bar';
+import { Chip, ChipSelect } from '@/ui/Chip';
 import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
 import { channelTitle, extent, plural } from '@/ui/format';
-import { useFocus } from '../bench/focus.ts';
+import { IconButton } from '@/ui/IconButton';
 import { useBench } from '../bench/useBench.ts';
 import { CompareOverlay } from '../compare/CompareOverlay.tsx';
 import { CompareScene } from '../compare/CompareScene.tsx';
@@ -19,7 +21,6 @@ import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { AssetModel } from './AssetModel.tsx';
 import { useDensity } from './density.ts';
 import { numberColour } from './diagnostics.ts';
-import { frameAll } from './frame.ts';
 import { LightPanel } from './LightPanel.tsx';
 import { channelsIn } from './materials.ts';
 import { Probe } from './Probe.tsx';
@@ -44,7 +45,7 @@ export function Viewport() {
   if (choices.size === 'folded') {
     return (
       <aside className="grid justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
-        <IconButton label="Unfold the view (V)" onClick={() => setView({ size: 'side' })}>
+        <IconButton command="viewSize" label="Unfold the view" onClick={() => setView({ size: 'side' })}>
           <PanelRightOpen size={15} />
         </IconButton>
       </aside>
@@ -118,16 +119,17 @@ function ViewBar() {
   const first = FIRST_MODES.includes(mode);
   const { uvSets } = view.source;
   return (
-    <div className="bar bg-base-200" style={{ gap: 3 }}>
-      <h2 className="text-[14px] font-bold">View</h2>
+    <Bar className="bg-base-200" style={{ gap: 3 }}>
+      {/* The name of a channel takes the title's room: nothing of the row is cut at 1280. */}
+      <h2 className={first ? 'text-[14px] font-bold' : 'sr-only'}>View</h2>
       <span className="flex-1" />
       {FIRST_MODES.map((key) => (
-        <button key={key} type="button" className="chip" aria-pressed={mode === key} onClick={() => setView({ mode: key })}>
+        <Chip key={key} aria-pressed={mode === key} onClick={() => setView({ mode: key })}>
           {modeTitle(key)}
-        </button>
+        </Chip>
       ))}
-      <select
-        className={`chip ${first ? 'w-[68px]' : 'w-[92px]'}`}
+      <ChipSelect
+        className={first ? 'w-[68px]' : 'w-[92px]'}
         aria-label="Other channels"
         value={first ? '' : mode}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}
@@ -149,35 +151,39 @@ function ViewBar() {
             </option>
           ))}
         </optgroup>
-      </select>
+      </ChipSelect>
       {(mode === 'uv' || mode === 'density') && uvSets.length > 1 && (
-        <select className="chip w-16" aria-label="UV set" value={uvSet} onChange={(event) => setView({ uvSet: Number(event.target.value) })}>
+        <ChipSelect className="w-16" aria-label="UV set" value={uvSet} onChange={(event) => setView({ uvSet: Number(event.target.value) })}>
           {uvSets.map((name, i) => (
             <option key={name} value={i}>
               {name}
             </option>
           ))}
-        </select>
+        </ChipSelect>
       )}
-      <IconButton label="Values under the pointer (X)" pressed={probe} onClick={() => setView({ probe: !probe })}>
+      <IconButton command="probe" pressed={probe}>
         <Crosshair size={14} />
       </IconButton>
-      <IconButton label="Wireframe (W)" pressed={wireframe} onClick={() => setView({ wireframe: !wireframe })}>
+      <IconButton command="wireframe" pressed={wireframe}>
         <Grid3x3 size={14} />
       </IconButton>
-      <IconButton label="Frame all (F)" onClick={frameAll}>
+      <IconButton command="frame">
         <Scan size={14} />
       </IconButton>
-      <IconButton label="Take pictures (T)" onClick={() => useFocus.getState().set({ dialog: 'stills' })}>
+      <IconButton command="pictures">
         <Camera size={14} />
       </IconButton>
-      <IconButton label={size === 'full' ? 'View at the side (V)' : 'View full (V)'} onClick={() => setView({ size: size === 'full' ? 'side' : 'full' })}>
+      <IconButton
+        command="viewSize"
+        label={size === 'full' ? 'View at the side' : 'View full'}
+        onClick={() => setView({ size: size === 'full' ? 'side' : 'full' })}
+      >
         {size === 'full' ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
       </IconButton>
-      <IconButton label="Fold the view away (V)" onClick={() => setView({ size: 'folded' })}>
+      <IconButton command="viewSize" label="Fold the view away" onClick={() => setView({ size: 'folded' })}>
         <PanelRightClose size={14} />
       </IconButton>
-    </div>
+    </Bar>
   );
 }
 
@@ -258,21 +264,6 @@ function MissingNote() {
     <span className="absolute top-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
       <span className="missing-stripes size-3 rounded-sm border border-error" /> {plural(missing.length, 'image')} missing
     </span>
-  );
-}
-
-function IconButton({ label, onClick, children, pressed }: { label: string; onClick: () => void; children: ReactNode; pressed?: boolean }) {
-  return (
-    <button
-      type="button"
-      className={`btn btn-ghost btn-xs btn-square ${pressed ? 'bg-[var(--honey-wash)]' : ''}`}
-      aria-label={label}
-      aria-pressed={pressed}
-      title={label}
-      onClick={onClick}
-    >
-      {children}
-    </button>
   );
 }
 
