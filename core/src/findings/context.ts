@@ -10,12 +10,12 @@ import { once, remember } from '../remember.ts';
 import type { ChannelName } from '../scene/material.ts';
 import { formSets } from '../sets/imageSets.ts';
 import { matchSets } from '../sets/matchSets.ts';
+import { floatColours } from './colour/floatEncoding.ts';
 import type { FindingContext } from './findingContext.ts';
-import { floatColours } from './floatEncoding.ts';
 import type { Knowledge } from './knowledge.ts';
-import type { MappedSlot } from './mappedSlot.ts';
-import { type Settlement, settleSets } from './settlement.ts';
-import { judgeSlot } from './slotVerdict.ts';
+import type { MappedSlot } from './slots/mappedSlot.ts';
+import { type Settlement, settleSets } from './slots/settlement.ts';
+import { judgeSlot } from './slots/slotVerdict.ts';
 
 /** Gathers once what the checks share. */
 export function createContext(

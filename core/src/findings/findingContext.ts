@@ -7,11 +7,11 @@ import type { NameClass } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import type { ImageSet } from '../sets/imageSet.ts';
+import type { FloatColour } from './colour/floatEncoding.ts';
 import type { Finding } from './finding.ts';
-import type { FloatColour } from './floatEncoding.ts';
-import type { MappedSlot } from './mappedSlot.ts';
-import type { Settlement } from './settlement.ts';
-import type { SlotVerdict } from './slotVerdict.ts';
+import type { MappedSlot } from './slots/mappedSlot.ts';
+import type { Settlement } from './slots/settlement.ts';
+import type { SlotVerdict } from './slots/slotVerdict.ts';
 
 /** What the checks share: the asset, and what was worked out of it once. */
 export interface FindingContext {

@@ -5,7 +5,7 @@ import type { Channel, ChannelName, MapUse, Material } from '../scene/material.t
 import { testImage, testMaterial, testSource, testState } from '../test/assets.ts';
 import { findFindings } from './checks.ts';
 import type { Finding } from './finding.ts';
-import { lengthInWords, shareInWords, shown } from './materialFinding.ts';
+import { lengthInWords, shareInWords, shown } from './surface/materialFinding.ts';
 
 /** A material of values alone. */
 function plain(name: string, values: Partial<Record<ChannelName, Channel['value']>>, more: Partial<Material> = {}): Material {

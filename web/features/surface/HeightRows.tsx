@@ -1,6 +1,6 @@
 'use client';
 
-import { lengthInWords } from '@kinkajou/core/findings/materialFinding';
+import { lengthInWords } from '@kinkajou/core/findings/surface/materialFinding';
 import { type Height, heightOf, withHeight } from '@kinkajou/core/materials/height';
 import type { Material } from '@kinkajou/core/scene/material';
 import { Chip } from '@/ui/Chip';

@@ -1,0 +1,130 @@
+import { describe, expect, it } from 'vitest';
+import type { AssetState } from '../../asset/asset.ts';
+import { replay } from '../../edits/log.ts';
+import type { ChannelName } from '../../scene/material.ts';
+import { testMaterial } from '../../test/assets.ts';
+import { bare, type Case, files, look, mended, type Paint } from '../../test/sets.ts';
+import { findFindings } from '../checks.ts';
+
+describe('what is left', () => {
+  it('asks once about an opacity that contradicts itself, and no more once it is settled', () => {
+    const glass = testMaterial('Pane');
+    glass.channels.opacity = { value: 0.22, map: null, source: { from: 'file', detail: 'd' } };
+    glass.alphaMode = 'blend';
+    const remark = { code: 'read.opacityContradiction', severity: 'warning' as const, subject: 'Pane', message: 'd is 0.22 and Tr is 0.22', count: 1 };
+    const { source, files: all, known, findings } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
+    const question = findings.find(({ code }) => code === remark.code);
+    expect(question?.choices?.map(({ label }) => label)).toEqual(['Opaque', 'Opacity 0.22']);
+    for (const [i, mode, value] of [
+      [0, 'opaque', 1],
+      [1, 'blend', 0.22],
+    ] as const) {
+      const { state } = replay(source, question?.choices?.[i].edits ?? [], all);
+      expect([state.materials[0].alphaMode, state.materials[0].channels.opacity?.value]).toEqual([mode, value]);
+      expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain(remark.code);
+    }
+  });
+
+  it('asks once for all materials whose opacities contradict themselves', () => {
+    const panes = ['Pane', 'Door', 'Roof'].map((name, i) => {
+      const material = testMaterial(name);
+      material.channels.opacity = { value: [0.22, 0.22, 0.4][i], map: null, source: { from: 'file', detail: 'd' } };
+      material.alphaMode = 'blend';
+      return material;
+    });
+    const remarks = panes.map(({ name }) => ({
+      code: 'read.opacityContradiction',
+      severity: 'warning' as const,
+      subject: name,
+      message: 'd and Tr cannot both hold',
+      count: 1,
+    }));
+    const { source, files: all, known, findings } = look({ materials: panes, paths: [], source: { remarks } });
+    const questions = findings.filter(({ code }) => code === 'read.opacityContradiction');
+    expect(questions).toHaveLength(1);
+    expect(questions[0].choices?.map(({ label }) => label)).toEqual(['Opaque', 'As taken from the file']);
+    const [opaque, taken] = (questions[0].choices ?? []).map(({ edits }) => replay(source, edits, all).state);
+    const opacities = (state: AssetState) => state.materials.map(({ channels, alphaMode }) => [alphaMode, channels.opacity?.value]);
+    expect(opacities(opaque)).toEqual(Array(3).fill(['opaque', 1]));
+    expect(opacities(taken)).toEqual([0.22, 0.22, 0.4].map((value) => ['blend', value]));
+    for (const state of [opaque, taken]) expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain('read.opacityContradiction');
+    // One that was settled by itself leaves the others open.
+    const { state } = replay(
+      source,
+      [{ kind: 'setAlpha', materials: ['Pane'], change: { opacity: 1, alphaMode: 'opaque' }, origin: { from: 'hand', detail: '' } }],
+      all,
+    );
+    const [rest] = findFindings(source, state, all, known).filter(({ code }) => code === 'read.opacityContradiction');
+    expect(rest.evidence.map((line) => line.split(':')[0])).toEqual(['Door', 'Roof']);
+  });
+
+  it('tells a material that lacks what its siblings have', () => {
+    const full = ['A', 'B', 'C'].map((name) => testMaterial(name, { baseColor: `${name}_c.png`, normal: `${name}_n.png` }));
+    const poor = testMaterial('D', { baseColor: 'D_c.png' });
+    const { findings } = look({ materials: [...full, poor], paths: ['A_c.png', 'A_n.png', 'B_c.png', 'B_n.png', 'C_c.png', 'C_n.png', 'D_c.png'] });
+    const lacking = findings.filter(({ code }) => code === 'slot.lacking');
+    expect(lacking.map(({ subject, severity, target }) => [subject, severity, target.channel as ChannelName])).toEqual([['D', 'note', 'normal']]);
+  });
+});
+
+describe('evidence beside names', () => {
+  const strip = (from: number, to: number) => {
+    let cells = '';
+    for (let row = 0; row < 64; row += 1) for (let column = 0; column < 64; column += 4) cells += column >= from && column < to ? 'f' : '0';
+    return { cells, repeats: 0 };
+  };
+
+  it('shares one atlas only where layouts lie beside each other', () => {
+    const of = (second: ReturnType<typeof strip>): Case => ({
+      materials: bare('Material.001', 'Material.002'),
+      paths: files('kit'),
+      source: { uvLayouts: { 'Material.001': strip(0, 28), 'Material.002': second } },
+    });
+    expect(mended(of(strip(36, 64)))).toHaveLength(4);
+    expect(mended(of(strip(8, 40)))).toEqual([]);
+  });
+
+  it('takes the folder that other materials read from, among rivals', () => {
+    const hull = testMaterial('Hull', { baseColor: 'dry/hull_color.png' });
+    const found = mended({ materials: [hull, ...bare('Deck')], paths: ['dry/hull_color.png', 'wet/deck_color.png', 'dry/deck_color.png'] });
+    expect(found).toContain('Deck baseColor: dry/deck_color.png');
+  });
+
+  it('asks which of two images of one name completes a set', () => {
+    const hull = testMaterial('Paint', { normal: 'hull_normal.png' });
+    const of: Case = { materials: [hull], paths: ['hull_normal.png', 'dry/hull_color.png', 'wet/hull_color.png'] };
+    expect(mended(of)).toEqual(['Paint normal: hull_normal.png']);
+    expect(look(of).findings.find(({ code }) => code === 'set.ambiguous')?.choices).toHaveLength(2);
+  });
+
+  it('tells slots of one lost path apart by the sets of their materials', () => {
+    const lost = (name: string) => testMaterial(name, { baseColor: 'x/albedo_v1.png' });
+    const found = mended({ materials: [lost('Hull'), lost('Deck')], missing: ['x/albedo_v1.png'], paths: ['hull/albedo_v2.png', 'deck/albedo_v2.png'] });
+    expect(found).toEqual(['Hull baseColor: hull/albedo_v2.png', 'Deck baseColor: deck/albedo_v2.png']);
+  });
+
+  it('believes glTF where it states that alpha does not count', () => {
+    const paint: Paint = (x, y) => [90 + ((x * 31 + y * 17) % 120), 60, 30, y % 9 < 4 ? 0 : 255];
+    const severity = (format: 'gltf' | 'obj') =>
+      look({
+        materials: [testMaterial('Leaf', { baseColor: 'leaf_color.png' })],
+        paths: ['leaf_color.png'],
+        paints: { 'leaf_color.png': paint },
+        source: { format },
+      })
+        .findings.filter(({ code }) => code === 'alpha.ignored')
+        .map((finding) => [finding.severity, finding.safe]);
+    expect([severity('gltf'), severity('obj')]).toEqual([[['note', false]], [['warning', true]]]);
+  });
+
+  it('lets what glows be painted black', () => {
+    const codesOf = (maps: Parameters<typeof testMaterial>[1]) =>
+      look({
+        materials: [testMaterial('Bulb', maps)],
+        paths: ['bulb_color.png', 'bulb_glow.png'],
+        paints: { 'bulb_color.png': (x) => [x % 3, 1, 2] },
+      }).findings.map(({ code }) => code);
+    expect(codesOf({ baseColor: 'bulb_color.png' })).toContain('colour.albedoRange');
+    expect(codesOf({ baseColor: 'bulb_color.png', emission: 'bulb_glow.png' })).not.toContain('colour.albedoRange');
+  });
+});

@@ -1,0 +1,46 @@
+import type { SlotAssignment } from '../../asset/asset.ts';
+import type { Finding } from '../finding.ts';
+import type { Check, FindingContext } from '../findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
+import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
+
+/** An image whose name says another channel than the slot that reads it. */
+export const slotContradiction: Check = (context) =>
+  context.slots.flatMap((slot): Finding[] => {
+    const verdict = context.verdictOf(slot);
+    if (verdict?.kind !== 'contradiction') return [];
+    const { reading, why } = verdict;
+    const move = assignmentTo(slot, reading.channel, { component: reading.component, invert: reading.invert, normalY: reading.normalY ?? 'Y+' });
+    const swap = swapped(slot, move, context);
+    const open = isOpenSlot(context, slot.material.key, reading.channel);
+    const assignments = [move, ...(swap ? [swap] : [])];
+    return [
+      slotFinding(slot, {
+        code: 'slot.contradiction',
+        step: 'slots',
+        severity: 'warning',
+        title: 'Name and slot disagree',
+        message: `${slotInWords(slot)}, but its name says ${reading.channel}.`,
+        evidence: [why, ...(slot.detected?.evidence ?? []).filter((line) => line !== why), `written slot: ${slot.channel}`],
+        mend:
+          open || swap
+            ? {
+                kind: 'assignSlots',
+                assignments,
+                ...(swap ? {} : { clears: [addressOf(slot)] }),
+                origin: { from: 'evidence', detail: why },
+              }
+            : { kind: 'clearSlots', slots: [addressOf(slot)], origin: { from: 'evidence', detail: why } },
+        safe: (open || swap !== null) && (slot.named?.confidence ?? 0) >= 0.9 && !slot.detected?.contradicted,
+        mendLabel: swap ? 'Swap' : open ? `Move to ${reading.channel}` : 'Clear slot',
+      }),
+    ];
+  });
+
+/** The other half of two slots that read each other's image, sorted so that both findings give one and the same mend. */
+function swapped(slot: MappedSlot, move: SlotAssignment, { slots }: FindingContext): SlotAssignment | null {
+  const other = slots.find(({ material, channel }) => material === slot.material && channel === move.channel);
+  if (!other?.file || other.named?.readings[0]?.channel !== slot.channel || other.named.packed) return null;
+  const [reading] = other.named.readings;
+  return assignmentTo(other, slot.channel, { component: reading.component, invert: reading.invert, normalY: reading.normalY ?? 'Y+' });
+}

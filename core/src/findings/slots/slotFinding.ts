@@ -1,0 +1,44 @@
+import type { SlotAddress, SlotAssignment } from '../../asset/asset.ts';
+import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
+import type { Finding, FindingText } from '../finding.ts';
+import type { FindingContext } from '../findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
+
+/** A finding about one slot. */
+export function slotFinding({ material, channel, entry }: MappedSlot, text: FindingText & Pick<Finding, 'step'>): Finding {
+  return {
+    ...text,
+    key: `${text.code}:${material.key}:${channel}`,
+    subject: material.key,
+    target: { material: material.key, channel, image: entry.key },
+  };
+}
+
+export function addressOf({ material, channel }: MappedSlot): SlotAddress {
+  return { material: material.key, channel };
+}
+
+/** How the slot reads, in words: `hull_ao.png feeds roughness of Hull paint`. */
+export function slotInWords({ material, channel, file, entry }: MappedSlot): string {
+  return `${file?.path ?? entry.written} feeds ${channel} of ${material.key}`;
+}
+
+/** The slot's image in another channel of the same material. */
+export function assignmentTo(slot: MappedSlot, channel: ChannelName, change: Partial<SlotAssignment> = {}): SlotAssignment {
+  const component: Component = slot.map.component === 'luminance' ? 'luminance' : defaultComponent(channel);
+  return {
+    material: slot.material.key,
+    channel,
+    image: slot.file?.path ?? '',
+    component,
+    invert: false,
+    space: slot.detected?.space === 'unknown' || !slot.detected ? 'data' : slot.detected.space,
+    normalY: 'Y+',
+    ...change,
+  };
+}
+
+/** True when a channel of the material has no image that is there. */
+export function isOpenSlot(context: FindingContext, material: string, channel: ChannelName): boolean {
+  return !context.slots.some((slot) => slot.material.key === material && slot.channel === channel && slot.file);
+}

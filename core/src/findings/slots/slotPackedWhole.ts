@@ -1,0 +1,47 @@
+import type { SlotAssignment } from '../../asset/asset.ts';
+import { defaultSpace } from '../../scene/material.ts';
+import type { Finding } from '../finding.ts';
+import type { Check } from '../findingContext.ts';
+import { addressOf, slotFinding } from './slotFinding.ts';
+
+/** A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it alone. */
+export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
+  const seen = new Set<string>();
+  return slots.flatMap((slot): Finding[] => {
+    const verdict = verdictOf(slot);
+    const { file, named, channel, map, material } = slot;
+    const key = `slot.packedWhole:${material.key}:${file?.path}`;
+    if (verdict?.kind !== 'packedWhole' || !file || !named || seen.has(key)) return [];
+    seen.add(key);
+    const { readings } = verdict;
+    const own = readings.some((reading) => reading.channel === channel);
+    const assignments = readings.map(
+      (reading): SlotAssignment => ({
+        material: material.key,
+        channel: reading.channel,
+        image: file.path,
+        component: reading.component,
+        invert: reading.invert,
+        space: defaultSpace(reading.channel),
+        normalY: 'Y+',
+      }),
+    );
+    const finding = slotFinding(slot, {
+      code: 'slot.packedWhole',
+      step: 'slots',
+      severity: 'warning',
+      title: 'One image, several channels',
+      message: `${file.path} is read by its ${map.component} as ${channel}. ${readings.map((r) => `${r.component} ${r.channel}`).join(', ')}.`,
+      evidence: named.evidence,
+      mend: {
+        kind: 'assignSlots',
+        assignments,
+        ...(own ? {} : { clears: [addressOf(slot)] }),
+        origin: { from: 'evidence', detail: named.evidence.join('; ') },
+      },
+      safe: true,
+      mendLabel: 'Split',
+    });
+    return [{ ...finding, key }];
+  });
+};

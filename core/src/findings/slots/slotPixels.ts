@@ -1,0 +1,44 @@
+import type { Edit } from '../../asset/asset.ts';
+import { isNormalLike } from '../../maps/judgePixels.ts';
+import type { Finding, FindingChoice } from '../finding.ts';
+import type { Check, FindingContext } from '../findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
+import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
+
+/** An image whose pixels cannot be what the slot needs. */
+export const slotPixels: Check = (context) =>
+  context.slots.flatMap((slot): Finding[] => {
+    const verdict = context.verdictOf(slot);
+    if (verdict?.kind !== 'pixels') return [];
+    return [
+      slotFinding(slot, {
+        code: 'slot.pixels',
+        step: 'slots',
+        severity: 'warning',
+        title: 'Pixels and slot disagree',
+        message: `${slotInWords(slot)}: ${verdict.why}.`,
+        evidence: [verdict.why, ...(slot.named?.evidence ?? [])],
+        // Pixels alone never empty a slot: a person says what is meant.
+        mend: null,
+        safe: false,
+        mendLabel: '',
+        choices: choicesOf(slot, context, verdict.why),
+      }),
+    ];
+  });
+
+/** Normals may go to the open normal slot, colours to the open base colour; and the slot may be emptied. */
+function choicesOf(slot: MappedSlot, context: FindingContext, why: string): FindingChoice[] {
+  const origin = { from: 'hand' as const, detail: why };
+  const image = slot.file?.path ?? '';
+  const clears: Edit = { kind: 'clearSlots', slots: [addressOf(slot)], origin };
+  const clear = { id: 'clear', label: `Empty ${slot.channel}`, reason: why, images: [image], edits: [clears] };
+  const normal = slot.facts !== null && isNormalLike(slot.facts);
+  const channel = normal ? 'normal' : 'baseColor';
+  if (slot.channel === channel || !isOpenSlot(context, slot.material.key, channel)) return [clear];
+  const change = normal
+    ? { component: 'rgb' as const, space: 'data' as const, normalY: slot.facts?.direction?.direction ?? ('Y+' as const) }
+    : { component: 'rgb' as const, space: slot.file?.info?.floating ? ('lin_rec709_scene' as const) : ('srgb_rec709_scene' as const) };
+  const move: Edit = { kind: 'assignSlots', assignments: [assignmentTo(slot, channel, change)], clears: [addressOf(slot)], origin };
+  return [{ id: 'move', label: `Move to ${channel}`, reason: why, images: [image], edits: [move] }, clear];
+}

@@ -1,0 +1,50 @@
+import { percent } from '../../maps/judgePixels.ts';
+import { alphaWithin } from '../../sets/alphaWithin.ts';
+import type { Finding } from '../finding.ts';
+import type { Check } from '../findingContext.ts';
+import { EDGE } from './alphaUse.ts';
+import { glassWord, materialFinding } from './materialFinding.ts';
+
+/** So few clear pixels are a border, and no shape. */
+const SHAPE = 0.01;
+
+/** Leaves at a low resolution are all edge, and cut out for all that: most is there, much is not, little is between. */
+function isShape({ full, clear, between }: { full: number; clear: number; between: number }): boolean {
+  return between <= 0.2 && clear >= 0.05 && full >= 0.3;
+}
+
+/** A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out solid. */
+export const alphaIgnored: Check = ({ slots, source }) =>
+  slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
+    const alpha = facts?.alpha;
+    if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
+    if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE) return [];
+    // What is clear outside of the islands is background.
+    const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
+    if (within === 0) return [];
+    const mask = alpha.between <= EDGE || isShape(alpha);
+    const stated = source.format === 'gltf' && content.source.from === 'file';
+    const pane = !mask && glassWord(material) !== null;
+    const why = `alpha is 1 on ${percent(alpha.full)} of the pixels, 0 on ${percent(alpha.clear)}, between on ${percent(alpha.between)}`;
+    return [
+      materialFinding(material, 'opacity', {
+        code: 'alpha.ignored',
+        // glTF states of every material whether its alpha counts.
+        severity: stated ? 'note' : 'warning',
+        title: 'Alpha that nothing reads',
+        message: `${material.key} is opaque, but ${file.path} has an alpha that varies.`,
+        evidence: [
+          why,
+          `it is not 1 on ${percent(within)} of what faces use`,
+          mask ? 'two values: a mask' : pane ? 'ramps, and the name speaks of glass: it blends' : 'ramps: it blends, or holds something else',
+        ],
+        mend: {
+          kind: 'assignSlots',
+          assignments: [{ material: material.key, channel: 'opacity', image: file.path, component: 'a', invert: false, space: 'data', normalY: 'Y+' }],
+          origin: { from: 'evidence', detail: why },
+        },
+        safe: (mask || pane) && !stated,
+        mendLabel: 'Read alpha as opacity',
+      }),
+    ];
+  });
