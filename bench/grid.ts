@@ -21,7 +21,10 @@ export function gridDocument(triangles: number): SceneDocument {
   }
   const document = createDocument('obj', 'text');
   document.meshes.push(
-    createMesh('sheet', points, new Uint32Array(side * side).fill(4), corners, {
+    createMesh('sheet', {
+      points,
+      faceCounts: new Uint32Array(side * side).fill(4),
+      faceCorners: corners,
       uvSets: [{ name: 'map1', domain: 'corner', size: 2, values: uvs, index: corners }],
     }),
   );

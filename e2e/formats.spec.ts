@@ -54,7 +54,7 @@ function bollard(height: number): SceneDocument {
   Object.assign(document, { generator: 'Quayside Exporter 2.1', metresPerUnit: 0.01, unitStated: true });
   const points = Float64Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [i & 1 ? 20 : -20, i & 2 ? height : 0, i & 4 ? 20 : -20]));
   const corners = Uint32Array.from([0, 2, 3, 1, 4, 5, 7, 6, 0, 1, 5, 4, 2, 6, 7, 3, 0, 4, 6, 2, 1, 3, 7, 5]);
-  document.meshes.push(createMesh('bollard', points, new Uint32Array(6).fill(4), corners));
+  document.meshes.push(createMesh('bollard', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: corners }));
   document.nodes.push(createNode('bollard', 'mesh', -1, { mesh: 0 }));
   return document;
 }

@@ -58,7 +58,7 @@ async function destinationOf(word: string): Promise<Destination> {
 
 /** The asset as it stands, for the receiver's sheet. */
 async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
-  const picture = await drawThumbnail(applyBindings(asset.document, state), state, asset.read, 480, 360);
+  const picture = await drawThumbnail(applyBindings(asset.document, state), state, asset.read, { width: 480, height: 360 });
   return picture && encodePng(picture);
 }
 

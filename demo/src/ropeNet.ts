@@ -178,7 +178,10 @@ export function sheet(name: string, columns: number, rows: number, at: (u: numbe
       corners.push(first, first + width, first + width + 1, first + 1);
     }
   const index = Uint32Array.from(corners);
-  return createMesh(name, Float64Array.from(points), new Uint32Array(columns * rows).fill(4), index, {
+  return createMesh(name, {
+    points: Float64Array.from(points),
+    faceCounts: new Uint32Array(columns * rows).fill(4),
+    faceCorners: index,
     normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(normals), index: index.slice() },
     uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() }],
   });

@@ -28,7 +28,10 @@ export class ShapeBuilder {
 
   finish(name: string): PolygonMesh {
     const pick = (key: 'point' | 'normal' | 'uv') => Uint32Array.from(this.corners, (corner) => corner[key]);
-    return createMesh(name, Float64Array.from(this.points), Uint32Array.from(this.faceCounts), pick('point'), {
+    return createMesh(name, {
+      points: Float64Array.from(this.points),
+      faceCounts: Uint32Array.from(this.faceCounts),
+      faceCorners: pick('point'),
       normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(this.normals), index: pick('normal') },
       uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(this.uvs), index: pick('uv') }],
     });

@@ -139,7 +139,10 @@ function flag(name: string, pattern: (u: number, v: number) => number, place: nu
       for (let k = 0; k < 4; k += 1) uvs.push(...uvOf(pattern((column + 0.5) / COLUMNS, (row + 0.5) / ROWS)));
     }
   const index = Uint32Array.from(corners);
-  return createMesh(name, Float64Array.from(points), new Uint32Array(COLUMNS * ROWS).fill(4), index, {
+  return createMesh(name, {
+    points: Float64Array.from(points),
+    faceCounts: new Uint32Array(COLUMNS * ROWS).fill(4),
+    faceCorners: index,
     normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(normals), index: index.slice() },
     uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: Uint32Array.from(index, (_, i) => i) }],
   });

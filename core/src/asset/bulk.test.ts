@@ -78,7 +78,7 @@ describe('templates', () => {
 
   it('find each file again by the set of the material', () => {
     const maps = detect(['crane_basecolor.png', 'crane_orm.png', 'hook_basecolor.png', 'hook_orm.png', 'winch_basecolor.png']);
-    const { edit, unresolved } = applyTemplate(template, state.materials.slice(1), state, maps, origin);
+    const { edit, unresolved } = applyTemplate(template, state.materials.slice(1), { state, detected: maps }, origin);
     expect(
       edit?.kind === 'pasteSlots' &&
         edit.slots.map(({ material, channel, content }) => [material, channel, content?.map?.image, content?.map?.component, content?.map?.invert]),
@@ -102,7 +102,7 @@ describe('templates', () => {
     const others = ['deck/T_UpperDeck_Albedo.tga', 'deck/T_UpperDeck_ORM.tga', 'deck/T_UpperDeck_Nrm.tga', 'mast/T_Mast_Albedo.tga'];
     const maps = detect([...paths, ...others]);
     const boat = testState([hull, testMaterial('M_UpperDeck_wet'), testMaterial('M_Mast')]);
-    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), boat.materials.slice(1), boat, maps, origin);
+    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), boat.materials.slice(1), { state: boat, detected: maps }, origin);
     const filled = edit?.kind === 'pasteSlots' ? edit.slots.map(({ material, channel, content }) => `${material} ${channel} ${content?.map?.image}`) : [];
     expect(filled).toEqual([
       'M_UpperDeck_wet baseColor parcel:deck/T_UpperDeck_Albedo.tga',
@@ -126,7 +126,7 @@ describe('templates', () => {
       ...['basecolor', 'metallic', 'roughness'].map((word) => `metalrough/planks_${word}.png`),
     ]);
     const boat = testState([hull, testMaterial('Deck')]);
-    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), [boat.materials[1]], boat, maps, origin);
+    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), [boat.materials[1]], { state: boat, detected: maps }, origin);
     const images = edit?.kind === 'pasteSlots' ? edit.slots.map(({ content }) => content?.map?.image) : [];
     expect([images, unresolved]).toEqual([words.map((word) => `parcel:specgloss/planks_${word}.png`), []]);
   });

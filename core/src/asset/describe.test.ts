@@ -16,15 +16,12 @@ function quads(corners: [number, number][], written: string): SceneDocument {
   document.images.push({ key: written, written, relative: null, embedded: null });
   const points = corners.flatMap((_, i) => [i, 0, 0, i + 1, 0, 0, i + 1, 1, 0, i, 1, 0]);
   const uvs = corners.flatMap(([u, v]) => [u, v, u + 0.9, v, u + 0.9, v + 0.9, u, v + 0.9]);
-  const mesh = createMesh(
-    'Quads',
-    Float64Array.from(points),
-    Uint32Array.from(corners, () => 4),
-    Uint32Array.from({ length: corners.length * 4 }, (_, i) => i),
-    {
-      uvSets: [{ name: 'st', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: null }],
-    },
-  );
+  const mesh = createMesh('Quads', {
+    points: Float64Array.from(points),
+    faceCounts: Uint32Array.from(corners, () => 4),
+    faceCorners: Uint32Array.from({ length: corners.length * 4 }, (_, i) => i),
+    uvSets: [{ name: 'st', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: null }],
+  });
   document.meshes.push(mesh);
   document.nodes.push(createNode('Quads', 'mesh', -1, { mesh: 0, materials: [0] }));
   return document;

@@ -63,6 +63,12 @@ interface MapGroup {
   maps: DetectedMap[];
 }
 
+interface TemplateHost {
+  state: AssetState;
+  /** What the parcel's images are. */
+  detected: readonly DetectedMap[];
+}
+
 /**
  * Wires each material as the template says, with the images of its own set: of the sets that it uses already, of the set
  * whose name is likest its own, or of the only set that nothing uses. Of several deliveries the one is taken that fills
@@ -71,8 +77,7 @@ interface MapGroup {
 export function applyTemplate(
   template: SlotTemplate,
   materials: readonly Material[],
-  state: AssetState,
-  detected: readonly DetectedMap[],
+  { state, detected }: TemplateHost,
   origin: Edit['origin'],
 ): TemplateResult {
   const slots: PastedSlot[] = [];

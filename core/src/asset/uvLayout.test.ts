@@ -5,7 +5,10 @@ import { LAYOUT, layoutCells, measureUvLayouts } from './uvLayout.ts';
 
 /** One quad whose corners have these coordinates. */
 function quad(uvs: number[]): SceneDocument {
-  const mesh = createMesh('quad', Float64Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]), Uint32Array.of(4), Uint32Array.of(0, 1, 2, 3), {
+  const mesh = createMesh('quad', {
+    points: Float64Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]),
+    faceCounts: Uint32Array.of(4),
+    faceCorners: Uint32Array.of(0, 1, 2, 3),
     uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: null }],
   });
   return {

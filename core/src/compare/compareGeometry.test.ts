@@ -37,7 +37,10 @@ function box([w, h, d]: [number, number, number]): PolygonMesh {
     [0.9, 0.8],
     [0.1, 0.8],
   ];
-  return createMesh('box', points, Uint32Array.from(quads.map(() => 4)), Uint32Array.from(quads.flat()), {
+  return createMesh('box', {
+    points,
+    faceCounts: Uint32Array.from(quads.map(() => 4)),
+    faceCorners: Uint32Array.from(quads.flat()),
     faceMaterial: Int32Array.from([0, 0, 1, 1, 0, 0]),
     normals: corner('normals', 3, (face) => normals[face]),
     uvSets: [corner('map1', 2, (face, k) => [uv[k][0] / 2 + (face % 2) / 2, uv[k][1] / 3 + Math.floor(face / 2) / 3])],
@@ -110,18 +113,15 @@ describe('geometry that looks the same', () => {
         const join = <T extends Float64Array>(a: ArrayLike<number>, b: ArrayLike<number>) => Float64Array.from([...Array.from(a), ...Array.from(b)]) as T;
         const layer = (a: Layer | null, b: Layer | null): Layer => ({ ...(a as Layer), values: join((a as Layer).values, (b as Layer).values) });
         document.meshes = [
-          createMesh(
-            'all',
-            join(merged.points, shifted),
-            Uint32Array.from([...merged.faceCounts, ...lid.faceCounts]),
-            Uint32Array.from([...merged.faceCorners, ...lid.faceCorners.map((p) => p + 8)]),
-            {
-              faceMaterial: Int32Array.from([...(merged.faceMaterial as Int32Array), ...(lid.faceMaterial as Int32Array)]),
-              normals: layer(merged.normals, lid.normals),
-              uvSets: [layer(merged.uvSets[0], lid.uvSets[0])],
-              colours: [layer(merged.colours[0], lid.colours[0])],
-            },
-          ),
+          createMesh('all', {
+            points: join(merged.points, shifted),
+            faceCounts: Uint32Array.from([...merged.faceCounts, ...lid.faceCounts]),
+            faceCorners: Uint32Array.from([...merged.faceCorners, ...lid.faceCorners.map((p) => p + 8)]),
+            faceMaterial: Int32Array.from([...(merged.faceMaterial as Int32Array), ...(lid.faceMaterial as Int32Array)]),
+            normals: layer(merged.normals, lid.normals),
+            uvSets: [layer(merged.uvSets[0], lid.uvSets[0])],
+            colours: [layer(merged.colours[0], lid.colours[0])],
+          }),
         ];
         document.nodes = [createNode('Everything', 'mesh', -1, { mesh: 0, materials: [0, 1] })];
       },

@@ -122,7 +122,7 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
     out.push(
       difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...at, measured: turned, allowed: 0 }),
     );
-  out.push(...compareAttributes(a, b, one, two, there));
+  out.push(...compareAttributes([a, b], [one, two], there));
   const materials = compareMaterialsOfFaces(one, two, there);
   if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...at, measured: materials, allowed: null }));
   return out;
@@ -290,7 +290,7 @@ interface Attribute {
   b: Float64Array | null;
 }
 
-function compareAttributes(a: WorldPart, b: WorldPart, one: Look, two: Look, matches: Int32Array): Difference[] {
+function compareAttributes([a, b]: readonly [WorldPart, WorldPart], [one, two]: readonly [Look, Look], matches: Int32Array): Difference[] {
   const { normal, uv, colour } = GEOMETRY_TOLERANCE;
   const attributes: Attribute[] = [
     { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },

@@ -38,7 +38,10 @@ function quay(change: (material: Material) => void): ModelSide {
   const document = createDocument('usd', 'made');
   const uv = (name: string) => ({ name, size: 2 as const, domain: 'corner' as const, values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: null });
   document.meshes.push(
-    createMesh('wall', new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]), new Uint32Array([4]), new Uint32Array([0, 1, 2, 3]), {
+    createMesh('wall', {
+      points: new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]),
+      faceCounts: new Uint32Array([4]),
+      faceCorners: new Uint32Array([0, 1, 2, 3]),
       uvSets: [uv('map1'), uv('map2')],
     }),
   );

@@ -28,7 +28,7 @@ function crate(): SceneDocument {
   document.materials.push(plank, createMaterial('Lid', 'metalRough'));
   document.materials[1].channels.roughness = { value: 0.5, map: null, source: { from: 'file', detail: '' } };
   const points = Float64Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0);
-  document.meshes.push(createMesh('Crate', points, Uint32Array.of(4), Uint32Array.of(0, 1, 2, 3)));
+  document.meshes.push(createMesh('Crate', { points, faceCounts: Uint32Array.of(4), faceCorners: Uint32Array.of(0, 1, 2, 3) }));
   document.nodes.push(createNode('Crate', 'mesh', -1, { mesh: 0, materials: [0] }), createNode('Top', 'mesh', -1, { mesh: 0, materials: [1] }));
   return document;
 }

@@ -41,13 +41,15 @@ export function writeModel(document: SceneDocument, fileName: string, options: W
     case 'usda':
     case 'usdc':
     case 'usdz':
-      return writeUsd(document, fileName, name, extension, options);
+      return writeUsd(document, fileName, options);
     default:
       throw new KinkajouError('model.format', `models of type .${extension} cannot be written`, { file: fileName }, 'Write FBX, OBJ, USD or glTF.');
   }
 }
 
-function writeUsd(document: SceneDocument, fileName: string, name: string, extension: string, options: WriteOptions): WrittenModel {
+function writeUsd(document: SceneDocument, fileName: string, options: WriteOptions): WrittenModel {
+  const name = stemOf(fileName);
+  const extension = extensionOf(fileName);
   const { layer, losses } = buildStage(document, { name: cleanIdentifier(name, 'asset'), ...options });
   const encode = extension === 'usda' ? writeUsda : writeUsdc;
   if (extension === 'usdz') {

@@ -74,7 +74,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
   const sizes = new Map(prepared.images.map((image) => [image.path, image]));
   const maps = plan.images.map((image) => previewMap(image, sizes, origins));
   const inside = carriesMaps(destination);
-  const models = modelFiles(source, state, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
+  const models = modelFiles({ source, state }, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
   return {
     destination: { id: destination.id, title: destination.title, summary: destination.summary },
     variant: destination.variant,
@@ -152,7 +152,12 @@ function aboutBytes(
 /** Bytes per corner of a face, as the writers pack the harbour's lantern, buoy and kit; they differ by up to a half with how much repeats. */
 const CORNER_BYTES: Record<string, number> = { glb: 13, gltf: 13, fbx: 10, obj: 40, usda: 68, usdc: 18, usdz: 18 };
 
-function modelFiles(source: AssetSource, state: AssetState, destination: SettledDestination, asset: string, carried: number): PreviewFile[] {
+function modelFiles(
+  { source, state }: { source: AssetSource; state: AssetState },
+  destination: SettledDestination,
+  asset: string,
+  carried: number,
+): PreviewFile[] {
   const { variant, split, names } = destination;
   const corners = source.counts.triangles + 2 * source.counts.polygons;
   const model = (path: string, share: number): PreviewFile => ({

@@ -57,14 +57,14 @@ function decodeBlock(body: Uint8Array, at: number, format: BlockFormat, out: Uin
       return;
     case 'bc3':
       colourBlock(body, at + 8, false, out);
-      return numberBlock(body, at, false, out, 4, 3);
+      return numberBlock(body, at, false, { out, stride: 4, offset: 3 });
     case 'bc4':
     case 'bc4s':
-      return numberBlock(body, at, format === 'bc4s', out, 1, 0);
+      return numberBlock(body, at, format === 'bc4s', { out, stride: 1, offset: 0 });
     case 'bc5':
     case 'bc5s':
-      numberBlock(body, at, format === 'bc5s', out, 2, 0);
-      return numberBlock(body, at + 8, format === 'bc5s', out, 2, 1);
+      numberBlock(body, at, format === 'bc5s', { out, stride: 2, offset: 0 });
+      return numberBlock(body, at + 8, format === 'bc5s', { out, stride: 2, offset: 1 });
     case 'bc6h':
     case 'bc6hs':
       return decodeBc6hBlock(body, at, format === 'bc6hs', out as Float32Array);
@@ -95,8 +95,15 @@ function expand565(value: number): number[] {
   return [(r << 3) | (r >> 2), (g << 2) | (g >> 4), (b << 3) | (b >> 2)];
 }
 
+/** One component of interleaved pixels. */
+interface Target {
+  out: Uint8Array | Float32Array;
+  stride: number;
+  offset: number;
+}
+
 /** Two numbers and six or four between, three bits per pixel. */
-function numberBlock(body: Uint8Array, at: number, signed: boolean, out: Uint8Array | Float32Array, stride: number, offset: number): void {
+function numberBlock(body: Uint8Array, at: number, signed: boolean, { out, stride, offset }: Target): void {
   const read = (byte: number) => (signed ? Math.max(-127, (byte << 24) >> 24) : byte);
   const [a, b] = [read(body[at]), read(body[at + 1])];
   const values = [a, b];

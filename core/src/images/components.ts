@@ -80,9 +80,17 @@ export function resizePlane(
   return { width, height, values };
 }
 
+/** A part of an image, in pixels from its top left corner. */
+export interface Window {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
 /** A window of an image, moved and cut so that it lies inside. */
-export function cropBuffer({ width, height, components, data }: PixelBuffer, left: number, top: number, wide: number, high: number): PixelBuffer {
-  const [w, h] = [Math.min(wide, width), Math.min(high, height)];
+export function cropBuffer({ width, height, components, data }: PixelBuffer, { left, top, ...size }: Window): PixelBuffer {
+  const [w, h] = [Math.min(size.width, width), Math.min(size.height, height)];
   const [x, y] = [Math.min(Math.max(0, left), width - w), Math.min(Math.max(0, top), height - h)];
   const out = data.slice(0, w * h * components);
   for (let row = 0; row < h; row += 1) {

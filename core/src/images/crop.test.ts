@@ -6,9 +6,9 @@ const numbered = { width: 4, height: 3, components: 2, data: Uint8Array.from({ l
 
 it('cuts a window, moved so that it lies inside', () => {
   // Pixel (x, y) holds 8 y + 2 x and the number after it.
-  expect([...cropBuffer(numbered, 1, 1, 2, 2).data]).toEqual([10, 11, 12, 13, 18, 19, 20, 21]);
-  expect([...cropBuffer(numbered, 3, 2, 2, 2).data]).toEqual([12, 13, 14, 15, 20, 21, 22, 23]);
-  expect(cropBuffer(numbered, -5, -5, 99, 99)).toMatchObject({ width: 4, height: 3 });
+  expect([...cropBuffer(numbered, { left: 1, top: 1, width: 2, height: 2 }).data]).toEqual([10, 11, 12, 13, 18, 19, 20, 21]);
+  expect([...cropBuffer(numbered, { left: 3, top: 2, width: 2, height: 2 }).data]).toEqual([12, 13, 14, 15, 20, 21, 22, 23]);
+  expect(cropBuffer(numbered, { left: -5, top: -5, width: 99, height: 99 })).toMatchObject({ width: 4, height: 3 });
 });
 
 it('resamples each component by itself, alpha too', () => {

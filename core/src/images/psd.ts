@@ -74,7 +74,7 @@ function unpack(body: Uint8Array, compression: number, header: PsdHeader, path: 
     if (body.length < size) throw fault(path, 'its pixels are cut off');
     return body.subarray(0, size);
   }
-  if (compression === 1) return unpackRuns(body, row, height * channels, header.wide, path);
+  if (compression === 1) return unpackRuns(body, { row, rows: height * channels, wide: header.wide }, path);
   try {
     const raw = inflateSync(body, { maxOutputLength: size });
     if (raw.length < size) throw new Error('short');
@@ -84,8 +84,16 @@ function unpack(body: Uint8Array, compression: number, header: PsdHeader, path: 
   }
 }
 
+interface RunLayout {
+  /** Bytes of an unpacked row. */
+  row: number;
+  rows: number;
+  /** Whether lengths are 32 bits. */
+  wide: boolean;
+}
+
 /** PackBits rows, their lengths listed before them. */
-function unpackRuns(body: Uint8Array, row: number, rows: number, wide: boolean, path: string): Uint8Array {
+function unpackRuns(body: Uint8Array, { row, rows, wide }: RunLayout, path: string): Uint8Array {
   const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
   const entry = wide ? 4 : 2;
   if (body.length < rows * entry) throw fault(path, 'its pixels are cut off');

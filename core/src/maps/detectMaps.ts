@@ -94,7 +94,7 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     }
   }
   readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
-  const space = spaceOf(named, readings, info, facts, evidence);
+  const space = spaceOf(named, readings, { info, facts }, evidence);
   return {
     path,
     set: named.set,
@@ -141,14 +141,11 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
   return { ...reading, normalY: seen.direction };
 }
 
-/** Primaries of AP1, as EXR files state them. */
-
 /** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
 function spaceOf(
   { path, marks }: NameClass,
   readings: readonly MapReading[],
-  info: ImageInfo | null,
-  facts: PixelFacts | null,
+  { info, facts }: { info: ImageInfo | null; facts: PixelFacts | null },
   evidence: string[],
 ): ColourSpace {
   const colour = readings.some(({ channel, component }) => COLOUR_CHANNELS.has(channel) && component !== 'a');

@@ -14,18 +14,18 @@ export type Solve = (diffuse: Readonly<Rgb>, specular: Readonly<Rgb>) => readonl
  */
 export function createSolver(kind: SpecularKind): Solve {
   const solved = new Float64Array(4);
+  const metal: Rgb = [0, 0, 0];
   const result: [Float64Array, number] = [solved, 0];
   return (diffuse, specular) => {
-    const [dr, dg, db] = diffuse;
-    let [sr, sg, sb] = [Math.min(1, specular[0]), Math.min(1, specular[1]), Math.min(1, specular[2])];
-    solveMetalRough(dr, dg, db, sr, sg, sb, solved);
+    for (let k = 0; k < 3; k += 1) metal[k] = Math.min(1, specular[k]);
+    solveMetalRough(diffuse, metal, solved);
     const share = kind === 'reflectance' ? 1 : classicMetalShare(diffuse, specular, kind === 'painted');
     if (share < 1) {
       for (let k = 0; k < 3; k += 1) solved[k] = diffuse[k] + (solved[k] - diffuse[k]) * share;
       solved[3] *= share;
-      [sr, sg, sb] = [DIELECTRIC + (sr - DIELECTRIC) * share, DIELECTRIC + (sg - DIELECTRIC) * share, DIELECTRIC + (sb - DIELECTRIC) * share];
+      for (let k = 0; k < 3; k += 1) metal[k] = DIELECTRIC + (metal[k] - DIELECTRIC) * share;
     }
-    result[1] = share === 0 ? 0 : residualOf(dr, dg, db, sr, sg, sb, solved);
+    result[1] = share === 0 ? 0 : residualOf(diffuse, metal, solved);
     return result;
   };
 }

@@ -33,12 +33,12 @@ export function toSpecGloss({ baseColor, metalness, roughness }: MetalRoughValue
  */
 export function fromSpecGloss({ diffuse, specular, glossiness }: SpecGloss): MetalRoughValues {
   const out = new Float64Array(4);
-  solveMetalRough(...diffuse, ...specular, out);
+  solveMetalRough(diffuse, specular, out);
   return { baseColor: [out[0], out[1], out[2]], metalness: out[3], roughness: 1 - glossiness };
 }
 
 /** The same for who has millions of pixels: writes base r, g, b and metalness to `out`. */
-export function solveMetalRough(dr: number, dg: number, db: number, sr: number, sg: number, sb: number, out: Float64Array): void {
+export function solveMetalRough([dr, dg, db]: Readonly<Rgb>, [sr, sg, sb]: Readonly<Rgb>, out: Float64Array): void {
   const rest = 1 - Math.max(sr, sg, sb);
   const metalness = solveMetalness(brightness(dr, dg, db), brightness(sr, sg, sb), rest);
   const byDiffuse = rest / ((1 - DIELECTRIC) * Math.max(1 - metalness, EPSILON));
@@ -58,12 +58,12 @@ export function solveMetalRough(dr: number, dg: number, db: number, sr: number, 
  */
 export function specGlossResidual({ diffuse, specular }: SpecGloss): number {
   const out = new Float64Array(4);
-  solveMetalRough(...diffuse, ...specular, out);
-  return residualOf(...diffuse, ...specular, out);
+  solveMetalRough(diffuse, specular, out);
+  return residualOf(diffuse, specular, out);
 }
 
 /** The same from what {@link solveMetalRough} wrote. */
-export function residualOf(dr: number, dg: number, db: number, sr: number, sg: number, sb: number, solved: Float64Array): number {
+export function residualOf([dr, dg, db]: Readonly<Rgb>, [sr, sg, sb]: Readonly<Rgb>, solved: Float64Array): number {
   const metalness = solved[3];
   const rest = 1 - Math.max(sr, sg, sb);
   const through = (1 - metalness) * (1 - DIELECTRIC);

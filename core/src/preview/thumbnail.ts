@@ -38,8 +38,7 @@ export async function drawThumbnail(
   document: SceneDocument,
   state: AssetState,
   read: (path: string) => Promise<Uint8Array>,
-  width: number,
-  height: number,
+  { width, height }: Record<'width' | 'height', number>,
 ): Promise<PixelBuffer | null> {
   const into = toYUpMetres(document.axes, document.metresPerUnit);
   const bounds = measureBoundsIn(document, into);
@@ -117,6 +116,15 @@ function toLight(buffer: PixelBuffer, { space, exponent }: MapUse): PixelBuffer 
 
 const LAMP = unit([0.55, 0.75, 0.6]);
 
+/** Vertices as the camera sees them. */
+interface Projected {
+  /** x and y in pixels, and the depth. */
+  screen: Float32Array;
+  places: Float32Array;
+  normals: Float32Array;
+  uvs: Float32Array | null;
+}
+
 /** A depth-buffered picture with a camera that frames the given bounds. */
 class Raster {
   private readonly colour: Float32Array;
@@ -172,21 +180,13 @@ class Raster {
       for (let k = 0; k < 3; k += 1)
         normals[v * 3 + k] = cofactors[k] * set.normals[v * 3] + cofactors[3 + k] * set.normals[v * 3 + 1] + cofactors[6 + k] * set.normals[v * 3 + 2];
     }
+    const projected = { screen, places, normals, uvs: set.uvs[0] ?? null };
     for (let t = 0; t < set.indices.length; t += 3 * step) {
-      this.triangle(set.indices[t], set.indices[t + 1], set.indices[t + 2], screen, places, normals, set.uvs[0] ?? null, surface);
+      this.triangle([set.indices[t], set.indices[t + 1], set.indices[t + 2]], projected, surface);
     }
   }
 
-  private triangle(
-    a: number,
-    b: number,
-    c: number,
-    screen: Float32Array,
-    places: Float32Array,
-    normals: Float32Array,
-    uvs: Float32Array | null,
-    surface: Surface,
-  ): void {
+  private triangle([a, b, c]: Vec, { screen, places, normals, uvs }: Projected, surface: Surface): void {
     const [ax, ay, az] = [screen[a * 3], screen[a * 3 + 1], screen[a * 3 + 2]];
     const [bx, by, bz] = [screen[b * 3], screen[b * 3 + 1], screen[b * 3 + 2]];
     const [cx, cy, cz] = [screen[c * 3], screen[c * 3 + 1], screen[c * 3 + 2]];
@@ -219,7 +219,7 @@ class Raster {
         const p = [0, 1, 2].map((k) => places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc) as Vec;
         const u = uvs ? uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc : 0;
         const v = uvs ? uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc : 0;
-        this.blend(at, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), u, v), opacityOf(surface));
+        this.blend(at, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), [u, v]), opacityOf(surface));
       }
     }
   }
@@ -257,11 +257,11 @@ function opacityOf({ shading }: Surface): number {
   return Math.min(1, Math.max(0, shading.opacity.value));
 }
 
-function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): Vec {
+function shade(surface: Surface, normal: Vec, view: Vec, uv: readonly [number, number]): Vec {
   const { shading } = surface;
   const facing = normal[0] * view[0] + normal[1] * view[1] + normal[2] * view[2];
   const n = facing < 0 ? (normal.map((value) => -value) as Vec) : normal;
-  const base = sample(surface.baseColor, u, v);
+  const base = sample(surface.baseColor, ...uv);
   const metal = Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1));
   const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
   const half = unit([LAMP[0] + view[0], LAMP[1] + view[1], LAMP[2] + view[2]]);
@@ -271,7 +271,7 @@ function shade(surface: Surface, normal: Vec, view: Vec, u: number, v: number): 
   const sky = 0.5 + 0.5 * n[1];
   const reflect = 2 * Math.abs(facing) * n[1] - view[1];
   const mirror = 0.25 + 0.75 * Math.max(0, Math.min(1, reflect * 0.8 + 0.5)) ** 2;
-  const glow = sample(surface.emission, u, v);
+  const glow = sample(surface.emission, ...uv);
   return [0, 1, 2].map((k) => {
     const albedo = base[k] * shading.baseColor.value[k];
     const f0 = 0.04 * (1 - metal) + albedo * metal;

@@ -31,7 +31,7 @@ export function addCollision(document: SceneDocument, shape: 'box' | 'hull' | 'm
 /** Null where there is nothing to stand in for. */
 function shapeOf(mesh: PolygonMesh, shape: 'box' | 'hull' | 'mesh', name: string): PolygonMesh | null {
   if (mesh.faceCounts.length === 0) return null;
-  if (shape === 'mesh') return createMesh(name, mesh.points, mesh.faceCounts, mesh.faceCorners);
+  if (shape === 'mesh') return createMesh(name, { points: mesh.points, faceCounts: mesh.faceCounts, faceCorners: mesh.faceCorners });
   return shape === 'box' ? boxOf(mesh.points, name) : hullOf(mesh.points, name);
 }
 
@@ -53,7 +53,7 @@ function boxOf(points: ArrayLike<number>, name: string): PolygonMesh {
     max[i % 3] = Math.max(max[i % 3], points[i]);
   }
   const corners = Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min)[axis])).flat();
-  return createMesh(name, Float64Array.from(corners), new Uint32Array(6).fill(4), Uint32Array.from(BOX_FACES.flat()));
+  return createMesh(name, { points: Float64Array.from(corners), faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_FACES.flat()) });
 }
 
 /** Quickhull. A part that is flat has no hull and gets its box. */
@@ -73,5 +73,5 @@ function hullOf(points: ArrayLike<number>, name: string): PolygonMesh {
   }
   if (corners.length < 12) return boxOf(points, name);
   const flat = [...numbers.keys()].flatMap(({ x, y, z }) => [x, y, z]);
-  return createMesh(name, Float64Array.from(flat), new Uint32Array(corners.length / 3).fill(3), Uint32Array.from(corners));
+  return createMesh(name, { points: Float64Array.from(flat), faceCounts: new Uint32Array(corners.length / 3).fill(3), faceCorners: Uint32Array.from(corners) });
 }

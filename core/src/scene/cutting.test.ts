@@ -5,7 +5,7 @@ import { triangulate } from './triangulate.ts';
 import { fromGltfTransform, toGltfTransform } from './uvTransform.ts';
 
 const polygon = (points: number[][]): PolygonMesh =>
-  createMesh('face', Float64Array.from(points.flat()), Uint32Array.of(points.length), Uint32Array.from(points.keys()));
+  createMesh('face', { points: Float64Array.from(points.flat()), faceCounts: Uint32Array.of(points.length), faceCorners: Uint32Array.from(points.keys()) });
 
 /** Twice the area of each triangle in the plane z = 0; positive where it winds as the polygon does. */
 function areas(mesh: PolygonMesh): number[] {
@@ -34,7 +34,7 @@ describe('polygons cut into triangles', () => {
     for (const area of cut) expect(area).toBeGreaterThanOrEqual(0);
     expect(sum(cut) / 2).toBeCloseTo(16 - 4, 12);
     // The other way round every triangle winds the other way.
-    const turned = createMesh('face', arrow.points, Uint32Array.of(5), Uint32Array.of(4, 3, 2, 1, 0));
+    const turned = createMesh('face', { points: arrow.points, faceCounts: Uint32Array.of(5), faceCorners: Uint32Array.of(4, 3, 2, 1, 0) });
     for (const area of areas(turned)) expect(area).toBeLessThanOrEqual(0);
   });
 
@@ -71,7 +71,7 @@ describe('polygons cut into triangles', () => {
         const total = sum(counts);
         const points = Float64Array.from({ length: 30 }, (_, i) => Math.sin(i * seed) * 5);
         const corners = Uint32Array.from({ length: total }, (_, i) => (i * seed) % 10);
-        const { faces, corners: cut } = triangulate(createMesh('m', points, Uint32Array.from(counts), corners));
+        const { faces, corners: cut } = triangulate(createMesh('m', { points, faceCounts: Uint32Array.from(counts), faceCorners: corners }));
         counts.forEach((count, face) => expect(faces.filter((one) => one === face)).toHaveLength(Math.max(0, count - 2)));
         expect(cut.every((corner) => corner < total)).toBe(true);
       }),

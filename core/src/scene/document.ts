@@ -281,13 +281,12 @@ export function createNode(name: string, kind: NodeKind, parent: number, parts: 
   return { name, kind, parent, transform: identityTransform(), mesh: -1, materials: [], camera: -1, light: -1, skin: -1, visible: true, custom: {}, ...parts };
 }
 
-/** A mesh of these faces with nothing else on it. */
-export function createMesh(name: string, points: FloatArray, faceCounts: Uint32Array, faceCorners: Uint32Array, parts: Partial<PolygonMesh> = {}): PolygonMesh {
+type Faces = Pick<PolygonMesh, 'points' | 'faceCounts' | 'faceCorners'>;
+
+/** A mesh of these faces with nothing else on it than what is given. */
+export function createMesh(name: string, parts: Faces & Partial<PolygonMesh>): PolygonMesh {
   return {
     name,
-    points,
-    faceCounts,
-    faceCorners,
     faceMaterial: null,
     faceSmoothing: null,
     hardEdges: null,
@@ -312,8 +311,13 @@ export function addRemark(remarks: Remark[], remark: Omit<Remark, 'count'>, coun
 /** How many names a remark lists before it only counts. */
 const NAMES_LISTED = 6;
 
+interface UncarriedWords {
+  why?: string;
+  severity?: Remark['severity'];
+}
+
 /** Remarks on something a file holds and that is not carried: one per kind, with its count and the first names. */
-export function addUncarried(remarks: Remark[], kind: string, name: string, why = 'not carried', severity: Remark['severity'] = 'note'): void {
+export function addUncarried(remarks: Remark[], kind: string, name: string, { why = 'not carried', severity = 'note' }: UncarriedWords = {}): void {
   const same = remarks.find((other) => other.code === 'read.notCarried' && other.subject === kind);
   if (!same) {
     remarks.push({ code: 'read.notCarried', severity, subject: kind, message: name ? `${why}: ${name}` : why, count: 1 });

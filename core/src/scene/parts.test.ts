@@ -14,13 +14,12 @@ import { takeOff } from './takeoff.ts';
 /** Several meshes as one, points one after the other. */
 function joined(meshes: PolygonMesh[], faceMaterial?: number[]): PolygonMesh {
   const starts = meshes.map((_, i) => meshes.slice(0, i).reduce((sum, mesh) => sum + mesh.points.length / 3, 0));
-  return createMesh(
-    'joined',
-    Float64Array.from(meshes.flatMap(({ points }) => [...points])),
-    Uint32Array.from(meshes.flatMap(({ faceCounts }) => [...faceCounts])),
-    Uint32Array.from(meshes.flatMap(({ faceCorners }, i) => [...faceCorners].map((corner) => corner + starts[i]))),
-    faceMaterial ? { faceMaterial: Int32Array.from(faceMaterial) } : {},
-  );
+  return createMesh('joined', {
+    points: Float64Array.from(meshes.flatMap(({ points }) => [...points])),
+    faceCounts: Uint32Array.from(meshes.flatMap(({ faceCounts }) => [...faceCounts])),
+    faceCorners: Uint32Array.from(meshes.flatMap(({ faceCorners }, i) => [...faceCorners].map((corner) => corner + starts[i]))),
+    ...(faceMaterial ? { faceMaterial: Int32Array.from(faceMaterial) } : {}),
+  });
 }
 
 function documentOf(meshes: PolygonMesh[], materials: string[][] = [], metresPerUnit = 1): SceneDocument {
@@ -166,7 +165,11 @@ describe('shapes for collision', () => {
       [0, 0, 2],
       [0.2, 0.2, 0.2],
     ];
-    const mesh = createMesh('tetra', Float64Array.from(corners.flat()), Uint32Array.of(3, 3), Uint32Array.of(0, 2, 1, 0, 1, 4));
+    const mesh = createMesh('tetra', {
+      points: Float64Array.from(corners.flat()),
+      faceCounts: Uint32Array.of(3, 3),
+      faceCorners: Uint32Array.of(0, 2, 1, 0, 1, 4),
+    });
     const { solid } = shapeOf(mesh, 'hull');
     expect(solid.points.length / 3).toBe(4);
     // A tetrahedron on three edges of 2: 8 / 6.

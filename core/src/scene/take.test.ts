@@ -6,7 +6,10 @@ import { TAKE_PARTS, type TakePart, takeOnly } from './take.ts';
 function crane(): SceneDocument {
   const document = createDocument('fbx', 'binary 7.5');
   document.meshes.push(
-    createMesh('jib', Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), Uint32Array.of(3), Uint32Array.of(0, 1, 2), {
+    createMesh('jib', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
       influences: { starts: Uint32Array.of(0, 1, 2, 3), joints: Uint32Array.of(0, 1, 1), weights: Float32Array.of(1, 1, 1) },
     }),
   );

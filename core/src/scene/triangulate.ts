@@ -66,7 +66,7 @@ const SPLIT_13 = [0, 1, 3, 1, 2, 3];
 
 function cutQuad(mesh: PolygonMesh, first: number): number[] {
   const normal = faceNormal(mesh, first, 4);
-  const reflex = [0, 1, 2, 3].find((i) => turn(mesh, first, normal, (i + 3) % 4, i, (i + 1) % 4) < 0);
+  const reflex = [0, 1, 2, 3].find((i) => turn(mesh, first, normal, [(i + 3) % 4, i, (i + 1) % 4]) < 0);
   if (reflex !== undefined) return reflex % 2 === 0 ? SPLIT_02 : SPLIT_13;
   return squaredDistance(mesh, first, 0, 2) <= squaredDistance(mesh, first, 1, 3) ? SPLIT_02 : SPLIT_13;
 }
@@ -105,7 +105,7 @@ export function faceNormal(mesh: PolygonMesh, first: number, count: number): [nu
 }
 
 /** Above 0 where the outline turns left at b, seen against the normal. */
-function turn(mesh: PolygonMesh, first: number, normal: number[], a: number, b: number, c: number): number {
+function turn(mesh: PolygonMesh, first: number, normal: number[], [a, b, c]: readonly [number, number, number]): number {
   const { points, faceCorners } = mesh;
   const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
   const [ux, uy, uz] = [points[pb] - points[pa], points[pb + 1] - points[pa + 1], points[pb + 2] - points[pa + 2]];

@@ -33,7 +33,7 @@ export function buildTriangleSets(mesh: PolygonMesh): TriangleSet[] {
       else bySlot.set(slot, [t]);
     }
   }
-  return [...bySlot.entries()].sort(([a], [b]) => a - b).map(([slot, triangles]) => joinVertices(mesh, slot, triangles, corners, layers, faceOfCorner));
+  return [...bySlot.entries()].sort(([a], [b]) => a - b).map(([slot, triangles]) => joinVertices(mesh, { slot, triangles }, { corners, layers, faceOfCorner }));
 }
 
 function spreadFaces(mesh: PolygonMesh): Uint32Array {
@@ -46,14 +46,20 @@ function spreadFaces(mesh: PolygonMesh): Uint32Array {
   return out;
 }
 
-function joinVertices(
-  mesh: PolygonMesh,
-  slot: number,
-  triangles: number[] | null,
-  corners: Uint32Array,
-  layers: Layer[],
-  faceOfCorner: Uint32Array,
-): TriangleSet {
+interface SlotTriangles {
+  slot: number;
+  /** Null for all. */
+  triangles: number[] | null;
+}
+
+/** What all slots of a mesh share. */
+interface CutMesh {
+  corners: Uint32Array;
+  layers: Layer[];
+  faceOfCorner: Uint32Array;
+}
+
+function joinVertices(mesh: PolygonMesh, { slot, triangles }: SlotTriangles, { corners, layers, faceOfCorner }: CutMesh): TriangleSet {
   const count = (triangles?.length ?? corners.length / 3) * 3;
   const width = layers.length + 1;
   const table = createTable(count, width);

@@ -74,7 +74,10 @@ const mesh: fc.Arbitrary<PolygonMesh> = fc
         normals: normals ? layer('normal', 3, sizes) : fc.constant(null),
       })
       .map((layers) =>
-        createMesh(name, Float64Array.from(points.flat()), Uint32Array.from(counts), Uint32Array.from(corners), {
+        createMesh(name, {
+          points: Float64Array.from(points.flat()),
+          faceCounts: Uint32Array.from(counts),
+          faceCorners: Uint32Array.from(corners),
           faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
           uvSets: layers.uvSets as Layer[],
           normals: layers.normals,
@@ -106,22 +109,19 @@ const convexMesh: fc.Arbitrary<PolygonMesh> = fc
     }
     const corners = points.length / 3;
     const slots = Int32Array.from(counts, () => Math.floor(random() * 3));
-    return createMesh(
-      name,
-      Float64Array.from(points),
-      Uint32Array.from(counts),
-      Uint32Array.from({ length: corners }, (_, i) => i),
-      {
-        faceMaterial: slots.some((slot) => slot !== 0) ? slots : null,
-        uvSets: Array.from({ length: sets }, (_, i) => ({
-          name: `map${i + 1}`,
-          size: 2 as const,
-          domain: 'corner' as const,
-          values: Float64Array.from({ length: corners * 2 }, () => Math.fround(random() * 3 - 1)),
-          index: null,
-        })),
-      },
-    );
+    return createMesh(name, {
+      points: Float64Array.from(points),
+      faceCounts: Uint32Array.from(counts),
+      faceCorners: Uint32Array.from({ length: corners }, (_, i) => i),
+      faceMaterial: slots.some((slot) => slot !== 0) ? slots : null,
+      uvSets: Array.from({ length: sets }, (_, i) => ({
+        name: `map${i + 1}`,
+        size: 2 as const,
+        domain: 'corner' as const,
+        values: Float64Array.from({ length: corners * 2 }, () => Math.fround(random() * 3 - 1)),
+        index: null,
+      })),
+    });
   });
 
 const angle = fc.constantFrom(0, 0, 30, -90, 145, 12.5);

@@ -7,7 +7,10 @@ export function riggedCrane(): SceneDocument {
   const document = createDocument('fbx', 'made');
   const points = new Float64Array([0, 0, 0, 0.4, 0, 0, 0, 1, 0, 0.4, 1, 0, 0, 2, 0.1, 0.4, 2, 0.1, 0, 3, 0, 0.4, 3, 0]);
   const corners = new Uint32Array([0, 1, 3, 2, 2, 3, 5, 4, 4, 5, 7, 6]);
-  const mesh = createMesh('jib', points, new Uint32Array([4, 4, 4]), corners, {
+  const mesh = createMesh('jib', {
+    points,
+    faceCounts: new Uint32Array([4, 4, 4]),
+    faceCorners: corners,
     uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from({ length: 24 }, (_, i) => ((i * 7) % 24) / 24), index: null }],
     influences: {
       starts: new Uint32Array([0, 1, 2, 4, 6, 8, 10, 11, 12]),
@@ -49,12 +52,12 @@ export function riggedCrane(): SceneDocument {
   const inverseBind = new Float64Array(48);
   [1, 2, 3].forEach((joint, j) => inverseBind.set(multiply(invertAffine(worlds[joint]), worlds[4]), j * 16));
   document.skins.push({ name: 'jib', joints: [1, 2, 3], inverseBind });
-  const track = (node: number, path: Track['path'], times: number[], values: number[], interpolation: Track['interpolation'] = 'linear'): Track => ({
+  const track = (node: number, path: Track['path'], times: number[], values: number[]): Track => ({
     node,
     path,
     times: Float64Array.from(times),
     values: Float64Array.from(values),
-    interpolation,
+    interpolation: 'linear',
   });
   document.clips.push(
     {

@@ -105,7 +105,10 @@ function panels(name: string, islands: readonly Island[], row: number): PolygonM
       }
   }
   const index = Uint32Array.from(corners);
-  return createMesh(name, Float64Array.from(points), new Uint32Array(corners.length / 4).fill(4), index, {
+  return createMesh(name, {
+    points: Float64Array.from(points),
+    faceCounts: new Uint32Array(corners.length / 4).fill(4),
+    faceCorners: index,
     normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from([0, 0, 1]), index: new Uint32Array(corners.length) },
     uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() }],
   });

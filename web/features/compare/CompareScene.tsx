@@ -159,7 +159,7 @@ function useDrawing(a: RefObject<Group | null>, b: RefObject<Group | null>): voi
       show(useCompareFocus.getState().blinkB ? 'b' : 'a');
       gl.render(scene, camera);
     } else if (way === 'difference') {
-      difference.draw(gl, scene, lens, show, scale);
+      difference.draw(gl, { scene, lens }, show, scale);
     } else drawHalves({ gl, scene, lens, show, width: size.width, height: size.height, at: way === 'wipe' ? at : 0.5, beside: way === 'beside' });
     // Pictures and the probe see side A.
     show('a');

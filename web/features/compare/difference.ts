@@ -21,6 +21,11 @@ const RAMP = `vec3 ramp(float t) {
   return mix(brick, paper, (t - 0.5) / 0.5);
 }`;
 
+interface Shot {
+  scene: Scene;
+  lens: PerspectiveCamera;
+}
+
 /** Draws both sides aside and shows how far they lie apart, as light before the view's curve. */
 export function createDifference() {
   const size = new Vector2();
@@ -44,7 +49,7 @@ void main() {
   stage.add(quad);
   const flat = new OrthographicCamera(-1, 1, 1, -1, 0, 1);
   return {
-    draw(gl: WebGLRenderer, scene: Scene, lens: PerspectiveCamera, show: (side: 'a' | 'b') => void, scale: number): void {
+    draw(gl: WebGLRenderer, { scene, lens }: Shot, show: (side: 'a' | 'b') => void, scale: number): void {
       gl.getDrawingBufferSize(size);
       for (const [i, side] of (['a', 'b'] as const).entries()) {
         targets[i].setSize(size.x, size.y);

@@ -60,7 +60,7 @@ export const useUploads = create<Uploads>()((set, get) => {
         let before = 0;
         for (const [i, { path, file }] of files.entries()) {
           change(id, { current: path, done: i });
-          await sendFile(parcelId, path, file, abort.signal, (sent) => change(id, { sent: before + sent }));
+          await sendFile(parcelId, { path, file }, (sent) => change(id, { sent: before + sent }), abort.signal);
           before += file.size;
         }
         await api(`/api/parcels/${parcelId}/close`, { method: 'POST' });
@@ -102,7 +102,7 @@ function parcelName(files: DroppedFile[]): string {
 }
 
 /** Sends one file as the raw body. XMLHttpRequest, since only it tells how much was sent. */
-export function sendFile(parcelId: string, path: string, file: File, signal: AbortSignal | null, progress: (sent: number) => void): Promise<void> {
+export function sendFile(parcelId: string, { path, file }: DroppedFile, progress: (sent: number) => void, signal?: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     const query = new URLSearchParams({ path, modified: String(file.lastModified) });

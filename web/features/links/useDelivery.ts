@@ -31,7 +31,7 @@ export function useDelivery(): { deliver: (files: DroppedFile[]) => Promise<void
         const name = files.length === 1 ? files[0].file.name : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
         const { id } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name } });
         for (const [i, { path, file }] of files.entries())
-          await sendFile(id, path, file, null, (sent) =>
+          await sendFile(id, { path, file }, (sent) =>
             toast.loading(`Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`, { id: note }),
           );
         await api(`/api/assets/${assetId}/deliveries`, { method: 'POST', body: { parcelId: id } });

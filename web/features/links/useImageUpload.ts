@@ -50,7 +50,7 @@ export function useImageUpload(): (files: File[]) => Promise<void> {
       try {
         for (const [i, file] of sent.entries()) {
           const path = freePath(file.name, view.images.map((image) => image.path).concat([...places.values()]));
-          await sendFile(view.parcel.id, path, file, null, (done) => {
+          await sendFile(view.parcel.id, { path, file }, (done) => {
             toast.loading(`Sending ${file.name}, ${i + 1} of ${sent.length}: ${Math.round((100 * done) / Math.max(1, file.size))}%`, { id: note });
           });
           places.set(file, path);

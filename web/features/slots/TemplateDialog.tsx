@@ -36,7 +36,9 @@ export function TemplateDialog({ close }: { close: () => void }) {
   const template = templates.find((one) => one.id === chosen) ?? templates[0];
   const targets = useMemo(() => view.state.materials.filter((material) => matchesPattern(pattern, material.key)), [view.state, pattern]);
   const result = useMemo(
-    () => template && applyTemplate(template.template, targets, view.state, view.detected, { from: 'rule', detail: `template ${template.name}` }),
+    () =>
+      template &&
+      applyTemplate(template.template, targets, { state: view.state, detected: view.detected }, { from: 'rule', detail: `template ${template.name}` }),
     [template, targets, view],
   );
   return (

@@ -26,12 +26,12 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
   const [first] = materials;
   if (!first) return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a material.</div>;
   const shading = toMetalRough(first);
-  const slider = (channel: ChannelName, title: string, value: number, range: [number, number], unit = '') => (
+  const slider = (channel: ChannelName, title: string, value: number, { max = 1, min = 0, unit = '' } = {}) => (
     <SliderRow
       key={`${first.key}/${channel}`}
       title={title}
       value={value}
-      range={range}
+      range={[min, max]}
       unit={first.channels[channel]?.map ? '× map' : unit}
       commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}
     />
@@ -68,12 +68,12 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
         <Chip onClick={() => useFocus.getState().set({ dialog: 'shelf' })}>Material shelf ...</Chip>
       </div>
       <div className="grid gap-x-5 gap-y-1.5" style={{ gridTemplateColumns: 'repeat(2, minmax(0, 1fr))' }}>
-        {slider('metalness', 'Metalness', shading.metalness.value, [0, 1])}
-        {slider('roughness', 'Roughness', shading.roughness.value, [0, 1], glossy)}
-        {slider('ior', 'Index', shading.ior, [1, 2.5], `${(reflectanceOfIndex(shading.ior) * 100).toFixed(1)}% refl.`)}
-        {slider('specular', 'Specular', shading.specular.value, [0, 1])}
-        {slider('coat', 'Coat', shading.coat.value, [0, 1])}
-        {slider('coatRoughness', 'Coat rough', shading.coatRoughness.value, [0, 1])}
+        {slider('metalness', 'Metalness', shading.metalness.value)}
+        {slider('roughness', 'Roughness', shading.roughness.value, { unit: glossy })}
+        {slider('ior', 'Index', shading.ior, { min: 1, max: 2.5, unit: `${(reflectanceOfIndex(shading.ior) * 100).toFixed(1)}% refl.` })}
+        {slider('specular', 'Specular', shading.specular.value)}
+        {slider('coat', 'Coat', shading.coat.value)}
+        {slider('coatRoughness', 'Coat rough', shading.coatRoughness.value)}
         {first.channels.occlusion?.map && <OcclusionRow bench={bench} chosen={chosen} material={first} />}
         {colour('baseColor', first.workflow === 'metalRough' ? 'Base colour' : 'Diffuse', shading.baseColor.value)}
         {first.channels.specularColor && colour('specularColor', 'Specular col.', vector(first.channels.specularColor.value))}

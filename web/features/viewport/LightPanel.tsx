@@ -95,18 +95,17 @@ export function LightPanel() {
 function LampRow({ name }: { name: LampName }) {
   const { strength, angle, softness } = useChoices((choices) => choices.view.lamps[name]);
   const setLamp = useChoices((choices) => choices.setLamp);
-  const part = (title: string, value: number, range: readonly [number, number], step: number, text: string, set: (value: number) => void) => (
-    <>
-      <Slide title={`${title} of the ${name} light`} value={value} range={range} step={step} set={set} />
-      <span className="w-9 shrink-0 text-right font-mono text-[11px]">{text}</span>
-    </>
-  );
+  const figure = (text: string) => <span className="w-9 shrink-0 text-right font-mono text-[11px]">{text}</span>;
+  const title = (part: string) => `${part} of the ${name} light`;
   return (
     <div className="flex items-center gap-1.5">
       <span className="w-8 shrink-0 text-[var(--soft)]">{name}</span>
-      {part('Strength', strength, [0, 4], 0.05, strength.toFixed(1), (next) => setLamp(name, { strength: next }))}
-      {part('Angle', angle, [-180, 220], 1, `${angle}°`, (next) => setLamp(name, { angle: next }))}
-      {part('Softness', softness, [0, 1], 0.05, `${Math.round(softness * 100)}%`, (next) => setLamp(name, { softness: next }))}
+      <Slide title={title('Strength')} value={strength} range={[0, 4]} step={0.05} set={(next) => setLamp(name, { strength: next })} />
+      {figure(strength.toFixed(1))}
+      <Slide title={title('Angle')} value={angle} range={[-180, 220]} step={1} set={(next) => setLamp(name, { angle: next })} />
+      {figure(`${angle}°`)}
+      <Slide title={title('Softness')} value={softness} range={[0, 1]} step={0.05} set={(next) => setLamp(name, { softness: next })} />
+      {figure(`${Math.round(softness * 100)}%`)}
     </div>
   );
 }

@@ -93,7 +93,7 @@ export async function previewMaking(assetId: string, request: MakeRequest, close
         return pixels;
       }
       window ??= busiestEdge(pixels, WINDOW);
-      const part = cropBuffer(pixels, window.x, window.y, WINDOW, WINDOW);
+      const part = cropBuffer(pixels, { left: window.x, top: window.y, width: WINDOW, height: WINDOW });
       sources.set(path, part);
       return part;
     },

@@ -26,7 +26,7 @@ export async function requestThumbnail(assetId: string): Promise<void> {
 
 /** Draws an asset as its source stands, and returns the picture's hash; null without geometry. */
 export async function drawSource(asset: OpenAsset): Promise<string | null> {
-  const picture = await drawThumbnail(asset.document, initialState(asset.source), asset.read, SIZE.width, SIZE.height);
+  const picture = await drawThumbnail(asset.document, initialState(asset.source), asset.read, SIZE);
   return picture ? blobs.put(await encodePng(picture)) : null;
 }
 
@@ -47,7 +47,7 @@ export async function redrawThumbnail({ data: { assetId: id } }: JobRun<'draw-th
   const { asset, state } = await replayedAsset(id);
   if (asset.thumbnailTaken) return;
   const open = await reopenAsset(asset);
-  const picture = await drawThumbnail(applyBindings(open.document, state), state, open.read, SIZE.width, SIZE.height);
+  const picture = await drawThumbnail(applyBindings(open.document, state), state, open.read, SIZE);
   if (!picture) return;
   await db()
     .update(assets)

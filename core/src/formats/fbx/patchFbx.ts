@@ -78,18 +78,24 @@ function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof 
   }
   if (channel === 'opacity') {
     const transparency = 1 - asScalar(value);
-    upsert(block, 'TransparencyFactor', 'Number', [transparency], skip);
+    upsert(block, { name: 'TransparencyFactor', type: 'Number', values: [transparency] }, skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0)
-      upsert(block, 'TransparentColor', 'Color', [1, 1, 1], skip);
-    if (block.children.some((entry) => textAt(entry, 0) === 'Opacity')) upsert(block, 'Opacity', 'double', [asScalar(value)], skip);
+      upsert(block, { name: 'TransparentColor', type: 'Color', values: [1, 1, 1] }, skip);
+    if (block.children.some((entry) => textAt(entry, 0) === 'Opacity')) upsert(block, { name: 'Opacity', type: 'double', values: [asScalar(value)] }, skip);
     found = true;
   }
   if (found) return;
-  if (place) upsert(block, place.name, place.type, place.colour ? asColour(value) : [asScalar(value)], skip);
+  if (place) upsert(block, { name: place.name, type: place.type, values: place.colour ? asColour(value) : [asScalar(value)] }, skip);
   else missed.push(`FBX has no classic property for ${channel}`);
 }
 
-function upsert(block: FbxNode, name: string, type: string, values: number[], skip: number): void {
+interface ClassicValue {
+  name: string;
+  type: string;
+  values: number[];
+}
+
+function upsert(block: FbxNode, { name, type, values }: ClassicValue, skip: number): void {
   const known = block.children.find((entry) => textAt(entry, 0) === name);
   if (known) known.properties = [...known.properties.slice(0, skip), ...values.map(D)];
   else block.children.push(record(skip === 4 ? 'P' : 'Property', [S(name), S(type), ...(skip === 4 ? [S('')] : []), S('A'), ...values.map(D)]));

@@ -16,7 +16,10 @@ export function readClips(document: SceneDocument, table: ObjectTable, nodes: Ma
     const clip: Clip = { name: stack.name || 'clip', ...spanOf(stack), tracks: [] };
     const layers = table.childrenOf(stack.id).filter((link) => link.object.kind === 'AnimationLayer');
     if (layers.length > 1)
-      addUncarried(document.remarks, 'further animation layers', stack.name, 'only the first layer that moves a quantity is carried', 'warning');
+      addUncarried(document.remarks, 'further animation layers', stack.name, {
+        why: 'only the first layer that moves a quantity is carried',
+        severity: 'warning',
+      });
     const reading: ClipReading = { document, table, nodes, shapeTargets, clip, taken: new Set(), weights: new Map() };
     for (const { object: layer } of layers) {
       for (const { object: curveNode } of table.childrenOf(layer.id)) {

@@ -36,7 +36,7 @@ function readSkin({ document, table, nodes }: SkinReading, meshIndex: number, cl
   for (const cluster of clusters) {
     const bone = table.childrenOf(cluster.id).find((link) => link.object.kind === 'Model')?.object;
     const node = bone && nodes.get(bone.id);
-    if (node === undefined) addUncarried(document.remarks, 'clusters without a bone', cluster.name, 'they move nothing');
+    if (node === undefined) addUncarried(document.remarks, 'clusters without a bone', cluster.name, { why: 'they move nothing' });
     else {
       joints.push(node);
       used.push(cluster);
@@ -92,7 +92,8 @@ function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject
     if (channel.subclass !== 'BlendShapeChannel') continue;
     const targets = table.childrenOf(channel.id).filter((link) => link.object.kind === 'Geometry' && link.object.subclass === 'Shape');
     if (targets.length === 0) continue;
-    if (targets.length > 1) addUncarried(document.remarks, 'in-between shapes', channel.name, 'only the last of each channel is carried', 'warning');
+    if (targets.length > 1)
+      addUncarried(document.remarks, 'in-between shapes', channel.name, { why: 'only the last of each channel is carried', severity: 'warning' });
     const percent = channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
     mesh.shapes.push({ ...readShape(targets[targets.length - 1].object, mesh), name: channel.name || targets[0].object.name, weight: percent / 100 });
   }

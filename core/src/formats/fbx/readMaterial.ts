@@ -12,7 +12,7 @@ import {
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
-import type { FbxObject, ObjectTable } from './objects.ts';
+import type { FbxLink, FbxObject, ObjectTable } from './objects.ts';
 import { childOf, type FbxNode, textAt } from './tree.ts';
 
 /** Classic properties and the channel that a texture linked to them feeds. */
@@ -48,7 +48,7 @@ export function readFbxMaterial(object: FbxObject, table: ObjectTable, addImage:
   readClassic(material, object);
   readOpacity(material, object, remarks);
   for (const name of vendor) readVendorValue(material, object, name);
-  for (const link of linked) readLinkedTexture(material, link.object, link.property, table, addImage, remarks);
+  for (const link of linked) readLinkedTexture(material, link, table, { addImage, remarks });
   return material;
 }
 
@@ -123,7 +123,12 @@ function isChannel(word: WordMeaning): word is ChannelName {
   return (CHANNELS as readonly string[]).includes(word);
 }
 
-function readLinkedTexture(material: Material, texture: FbxObject, property: string, table: ObjectTable, addImage: AddImage, remarks: Remark[]): void {
+interface ReadingHost {
+  addImage: AddImage;
+  remarks: Remark[];
+}
+
+function readLinkedTexture(material: Material, { object: texture, property }: FbxLink, table: ObjectTable, { addImage, remarks }: ReadingHost): void {
   const direct = texture.kind === 'LayeredTexture' ? firstLayer(texture, table, remarks) : texture;
   if (!direct) return;
   const meaning: WordMeaning | undefined = property.includes('|') ? channelOfProperty(property) : CLASSIC_MAPS[property];
@@ -144,12 +149,7 @@ function readLinkedTexture(material: Material, texture: FbxObject, property: str
   const existing = material.channels[channel];
   const amount = channel === 'bump' || channel === 'height';
   material.channels[channel] = {
-    value:
-      existing && (property.includes('|') || classicColour || amount)
-        ? channel === 'emission' && !existing
-          ? unitValue(channel)
-          : existing.value
-        : unitValue(channel),
+    value: existing && (property.includes('|') || classicColour || amount) ? existing.value : unitValue(channel),
     map: use,
     source: { from: 'file', detail: property },
   };

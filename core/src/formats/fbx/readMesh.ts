@@ -29,7 +29,10 @@ export function readFbxMesh(node: FbxNode, name: string, remarks: Remark[], maxP
       .map((record) => readLayer(record, { values, index, size }, { name, points: whole / 3, polygons, remarks }))
       .filter((found) => found !== null);
   for (const kind of UNCARRIED_LAYERS) if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
-  return createMesh(name, whole === points.length ? points : points.subarray(0, whole), polygons.faceCounts, polygons.faceCorners, {
+  return createMesh(name, {
+    points: whole === points.length ? points : points.subarray(0, whole),
+    faceCounts: polygons.faceCounts,
+    faceCorners: polygons.faceCorners,
     faceMaterial: readFaceNumbers(childOf(node, 'LayerElementMaterial'), 'Materials', polygons),
     faceSmoothing: readFaceNumbers(childOf(node, 'LayerElementSmoothing'), 'Smoothing', polygons),
     hardEdges: readHardEdges(node, indices),
@@ -93,10 +96,15 @@ function readPolygons(indices: Int32Array, points: number, name: string, remarks
     }
   }
   if (sound) return { faceCounts, faceCorners, cornersKept: null, facesKept: null };
-  return keepSound(faceCounts, faceCorners, points, name, remarks);
+  return keepSound({ faceCounts, faceCorners }, points, name, remarks);
 }
 
-function keepSound(counts: Uint32Array, corners: Uint32Array, points: number, name: string, remarks: Remark[]): Polygons {
+function keepSound(
+  { faceCounts: counts, faceCorners: corners }: Pick<Polygons, 'faceCounts' | 'faceCorners'>,
+  points: number,
+  name: string,
+  remarks: Remark[],
+): Polygons {
   const facesKept: number[] = [];
   const cornersKept: number[] = [];
   let first = 0;

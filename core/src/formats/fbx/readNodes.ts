@@ -90,7 +90,10 @@ function meshOf(object: FbxObject, { table, document, placed: { meshes }, maxPol
   const known = meshes.get(geometry.id);
   if (known !== undefined) return known;
   if (!childOf(geometry.node, 'PolygonVertexIndex')) {
-    addUncarried(document.remarks, geometry.subclass || 'Geometry', object.name, 'geometry of this kind (curves, patches or lines) is not carried', 'warning');
+    addUncarried(document.remarks, geometry.subclass || 'Geometry', object.name, {
+      why: 'geometry of this kind (curves, patches or lines) is not carried',
+      severity: 'warning',
+    });
     return -1;
   }
   const index = document.meshes.length;
@@ -148,6 +151,6 @@ function aimViews(document: SceneDocument): void {
     for (const child of document.nodes) {
       if (child.parent === index) child.transform = { ...partsOfMatrix(multiply(back, localMatrix(child.transform))), inherit: child.transform.inherit };
     }
-    if (node.mesh >= 0) addUncarried(document.remarks, 'meshes on cameras or lights', node.name, 'shown as the camera or light looks');
+    if (node.mesh >= 0) addUncarried(document.remarks, 'meshes on cameras or lights', node.name, { why: 'shown as the camera or light looks' });
   });
 }

@@ -27,12 +27,12 @@ const FAR_LIMIT = 1e6;
 /** The Model record of a node. */
 export function modelRecord(node: SceneNode, transform: TransformParts, id: number): FbxNode {
   const subclass = node.camera >= 0 ? 'Camera' : node.light >= 0 ? 'Light' : node.mesh >= 0 ? 'Mesh' : node.kind === 'bone' ? 'LimbNode' : 'Null';
-  return object('Model', id, node.name, subclass, [
+  return object('Model', id, { name: node.name, subclass }, [
     record('Version', [I(232)]),
     properties70([
       ...transformEntries(transform),
-      entry('DefaultAttributeIndex', 'int', 'Integer', '', I(0)),
-      entry('Visibility', 'Visibility', '', 'A', D(node.visible ? 1 : 0)),
+      entry('DefaultAttributeIndex', ['int', 'Integer', ''], I(0)),
+      entry('Visibility', ['Visibility', '', 'A'], D(node.visible ? 1 : 0)),
       ...Object.entries(node.custom).map(([name, value]) => customEntry(name, value)),
     ]),
     record('Shading', [{ type: 'C', value: 1 }]),
@@ -42,7 +42,7 @@ export function modelRecord(node: SceneNode, transform: TransformParts, id: numb
 
 function transformEntries(parts: TransformParts): FbxNode[] {
   const t = parts.matrix ? { ...parts, ...decomposedParts(parts) } : parts;
-  const lcl = (name: string, value: readonly number[]) => entry(name, name, '', 'A', D(value[0]), D(value[1]), D(value[2]));
+  const lcl = (name: string, value: readonly number[]) => entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2]));
   const optional = (name: string, value: readonly number[], neutral = 0) => (value.some((part) => part !== neutral) ? [vectorEntry(name, value)] : []);
   return [
     enumEntry('RotationOrder', ORDERS.indexOf(t.rotationOrder)),
@@ -88,13 +88,13 @@ export function attributeRecord(node: SceneNode, cameras: Camera[], lights: Ligh
   if (node.mesh >= 0) return null;
   const flags = node.kind === 'bone' ? 'Skeleton' : 'Null';
   const subclass = node.kind === 'bone' ? 'LimbNode' : 'Null';
-  return object('NodeAttribute', id, node.name, subclass, [record('TypeFlags', [S(flags)])]);
+  return object('NodeAttribute', id, { name: node.name, subclass }, [record('TypeFlags', [S(flags)])]);
 }
 
 function cameraRecord(camera: Camera, id: number): FbxNode {
   const [width, height] = camera.aperture;
   const angle = (2 * Math.atan(width / 2 / camera.focalLength) * 180) / Math.PI;
-  return object('NodeAttribute', id, camera.name, 'Camera', [
+  return object('NodeAttribute', id, { name: camera.name, subclass: 'Camera' }, [
     record('TypeFlags', [S('Camera')]),
     record('GeometryVersion', [I(124)]),
     properties70([
@@ -103,7 +103,7 @@ function cameraRecord(camera: Camera, id: number): FbxNode {
       doubleEntry('FilmWidth', width / MILLIMETRES_PER_INCH),
       doubleEntry('FilmHeight', height / MILLIMETRES_PER_INCH),
       doubleEntry('FilmAspectRatio', width / height),
-      entry('FieldOfView', 'FieldOfView', '', 'A', D(angle)),
+      entry('FieldOfView', ['FieldOfView', '', 'A'], D(angle)),
       numberEntry('FocalLength', camera.focalLength),
       doubleEntry('NearPlane', camera.near),
       doubleEntry('FarPlane', Number.isFinite(camera.far) ? camera.far : FAR_LIMIT),
@@ -113,7 +113,7 @@ function cameraRecord(camera: Camera, id: number): FbxNode {
 }
 
 function lightRecord(light: Light, id: number): FbxNode {
-  return object('NodeAttribute', id, light.name, 'Light', [
+  return object('NodeAttribute', id, { name: light.name, subclass: 'Light' }, [
     record('TypeFlags', [S('Light')]),
     record('GeometryVersion', [I(124)]),
     properties70([

@@ -34,8 +34,8 @@ export function writeClip(clip: Clip, sink: ClipSink): void {
   const layer = sink.newId();
   const [start, end] = [ticks(clip.start), ticks(clip.end)];
   const span = [timeEntry('LocalStart', start), timeEntry('LocalStop', end), timeEntry('ReferenceStart', start), timeEntry('ReferenceStop', end)];
-  sink.add(object('AnimationStack', stack, clip.name, '', [properties70(span)], 'AnimStack'));
-  sink.add(object('AnimationLayer', layer, clip.name, '', [properties70([numberEntry('Weight', 100)])], 'AnimLayer'));
+  sink.add(object('AnimationStack', stack, { name: clip.name, className: 'AnimStack' }, [properties70(span)]));
+  sink.add(object('AnimationLayer', layer, { name: clip.name, className: 'AnimLayer' }, [properties70([numberEntry('Weight', 100)])]));
   sink.link(layer, stack);
   for (const track of clip.tracks) {
     if (track.path === 'weights') writeWeights(track, layer, sink);
@@ -48,12 +48,16 @@ function writeTrack(track: Track, layer: number, sink: ClipSink): void {
   const width = track.path === 'visible' ? 1 : 3;
   const curveNode = sink.newId();
   const first = firstValues(track, width);
-  sink.add(object('AnimationCurveNode', curveNode, short, '', [properties70(first.map((value, i) => numberEntry(COMPONENTS[i], value)))], 'AnimCurveNode'));
+  sink.add(
+    object('AnimationCurveNode', curveNode, { name: short, className: 'AnimCurveNode' }, [
+      properties70(first.map((value, i) => numberEntry(COMPONENTS[i], value))),
+    ]),
+  );
   sink.link(curveNode, layer);
   sink.link(curveNode, sink.modelId(track.node), property);
   for (let k = 0; k < width; k += 1) {
     const curve = sink.newId();
-    sink.add(curveRecord(curve, track, width, k, 1));
+    sink.add(curveRecord(curve, track, { width, k }, 1));
     sink.link(curve, curveNode, COMPONENTS[k]);
   }
 }
@@ -64,8 +68,10 @@ function writeWeights(track: Track, layer: number, sink: ClipSink): void {
     const channel = sink.shapeChannelId(track.node, shape);
     if (channel === undefined) continue;
     const [curveNode, curve] = [sink.newId(), sink.newId()];
-    sink.add(object('AnimationCurveNode', curveNode, 'DeformPercent', '', [properties70([numberEntry('d|DeformPercent', 0)])], 'AnimCurveNode'));
-    sink.add(curveRecord(curve, track, width, shape, 100));
+    sink.add(
+      object('AnimationCurveNode', curveNode, { name: 'DeformPercent', className: 'AnimCurveNode' }, [properties70([numberEntry('d|DeformPercent', 0)])]),
+    );
+    sink.add(curveRecord(curve, track, { width, k: shape }, 100));
     sink.link(curveNode, layer);
     sink.link(curveNode, channel, 'DeformPercent');
     sink.link(curve, curveNode, 'd|DeformPercent');
@@ -77,8 +83,15 @@ function firstValues(track: Track, width: number): number[] {
   return Array.from({ length: width }, (_, k) => track.values[at + k]);
 }
 
+/** One of the numbers that a track has for each key. */
+interface TrackNumber {
+  /** How many there are. */
+  width: number;
+  k: number;
+}
+
 /** One number of a track as a curve; equal key attributes are written once for all keys. */
-function curveRecord(id: number, track: Track, width: number, k: number, unit: number): FbxNode {
+function curveRecord(id: number, track: Track, { width, k }: TrackNumber, unit: number): FbxNode {
   const { times, values, interpolation } = track;
   const count = times.length;
   const cubic = interpolation === 'cubic';
@@ -96,25 +109,18 @@ function curveRecord(id: number, track: Track, width: number, k: number, unit: n
         runs: new Array<number>(count).fill(1),
       }
     : { flags: [interpolation === 'step' ? CONSTANT : LINEAR], data: [0, 0, 0, 0], runs: [count] };
-  return object(
-    'AnimationCurve',
-    id,
-    '',
-    '',
-    [
-      record('Default', [D(count > 0 ? valueAt(0) : 0)]),
-      record('KeyVer', [I(4008)]),
-      record('KeyTime', [times64]),
-      floats(
-        'KeyValueFloat',
-        Array.from({ length: count }, (_, i) => valueAt(i)),
-      ),
-      integers('KeyAttrFlags', attributes.flags),
-      floats('KeyAttrDataFloat', attributes.data),
-      integers('KeyAttrRefCount', attributes.runs),
-    ],
-    'AnimCurve',
-  );
+  return object('AnimationCurve', id, { className: 'AnimCurve' }, [
+    record('Default', [D(count > 0 ? valueAt(0) : 0)]),
+    record('KeyVer', [I(4008)]),
+    record('KeyTime', [times64]),
+    floats(
+      'KeyValueFloat',
+      Array.from({ length: count }, (_, i) => valueAt(i)),
+    ),
+    integers('KeyAttrFlags', attributes.flags),
+    floats('KeyAttrDataFloat', attributes.data),
+    integers('KeyAttrRefCount', attributes.runs),
+  ]);
 }
 
 /** A track of whole rotations as angles beside the node's pre- and post-rotation, without jumps of a whole turn. */

@@ -1,6 +1,6 @@
 import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
-import type { ChannelName, ImageEntry } from '../../scene/material.ts';
+import type { ChannelName } from '../../scene/material.ts';
 import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
@@ -119,7 +119,8 @@ class FileBuilder {
         if (!channel.map || !image) continue;
         const { path, embed } = target(image);
         const title = path.slice(path.lastIndexOf('/') + 1).replace(/\.\w+$/, '');
-        const video = videos.get(image.key) ?? this.addVideo(videos, image, title, path, embed);
+        const video = videos.get(image.key) ?? this.addVideo(title, path, embed);
+        videos.set(image.key, video);
         const texture = this.newId();
         this.add(textureRecord(texture, title, channel.map, path));
         this.link(video, texture);
@@ -133,10 +134,9 @@ class FileBuilder {
     }
   }
 
-  private addVideo(videos: Map<string, number>, image: ImageEntry, title: string, path: string, content: Uint8Array | null): number {
+  private addVideo(title: string, path: string, content: Uint8Array | null): number {
     const id = this.newId();
     this.add(videoRecord(id, title, path, content));
-    videos.set(image.key, id);
     return id;
   }
 
@@ -169,7 +169,7 @@ class FileBuilder {
         if (this.placeholder === 0) {
           this.placeholder = this.newId();
           this.add(
-            object('Material', this.placeholder, 'unassigned', '', [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]),
+            object('Material', this.placeholder, { name: 'unassigned' }, [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]),
           );
         }
         this.link(this.placeholder, id);
@@ -195,7 +195,7 @@ class FileBuilder {
     const skin = this.document.skins[node.skin];
     if (!influences || !skin) return;
     const skinId = this.newId();
-    this.add(object('Deformer', skinId, skin.name, 'Skin', [record('Version', [I(101)]), record('Link_DeformAcuracy', [D(50)])]));
+    this.add(object('Deformer', skinId, { name: skin.name, subclass: 'Skin' }, [record('Version', [I(101)]), record('Link_DeformAcuracy', [D(50)])]));
     this.link(skinId, geometryId);
     const perJoint: { indices: number[]; weights: number[] }[] = skin.joints.map(() => ({ indices: [], weights: [] }));
     for (let point = 0; point + 1 < influences.starts.length; point += 1) {
@@ -210,20 +210,13 @@ class FileBuilder {
       const bind = skin.inverseBind.slice(j * 16, j * 16 + 16);
       const cluster = this.newId();
       this.add(
-        object(
-          'Deformer',
-          cluster,
-          this.document.nodes[joint].name,
-          'Cluster',
-          [
-            record('Version', [I(100)]),
-            record('UserData', [S(''), S('')]),
-            ...(perJoint[j].indices.length > 0 ? [integers('Indexes', perJoint[j].indices), doubles('Weights', perJoint[j].weights)] : []),
-            doubles('Transform', bind),
-            doubles('TransformLink', multiply(meshWorld, invertAffine(bind))),
-          ],
-          'SubDeformer',
-        ),
+        object('Deformer', cluster, { name: this.document.nodes[joint].name, subclass: 'Cluster', className: 'SubDeformer' }, [
+          record('Version', [I(100)]),
+          record('UserData', [S(''), S('')]),
+          ...(perJoint[j].indices.length > 0 ? [integers('Indexes', perJoint[j].indices), doubles('Weights', perJoint[j].weights)] : []),
+          doubles('Transform', bind),
+          doubles('TransformLink', multiply(meshWorld, invertAffine(bind))),
+        ]),
       );
       this.link(cluster, skinId);
       this.link(this.models[joint], cluster);
@@ -234,7 +227,7 @@ class FileBuilder {
     const { shapes, name } = this.document.meshes[meshIndex];
     if (shapes.length === 0) return;
     const deformer = this.newId();
-    this.add(object('Deformer', deformer, name, 'BlendShape', [record('Version', [I(100)])]));
+    this.add(object('Deformer', deformer, { name, subclass: 'BlendShape' }, [record('Version', [I(100)])]));
     this.link(deformer, geometryId);
     const channels = shapes.map((shape) => {
       const [channel, geometry] = [this.newId(), this.newId()];
@@ -244,7 +237,7 @@ class FileBuilder {
         doubles('FullWeights', [100]),
         properties70([numberEntry('DeformPercent', shape.weight * 100)]),
       ];
-      this.add(object('Deformer', channel, shape.name, 'BlendShapeChannel', children, 'SubDeformer'));
+      this.add(object('Deformer', channel, { name: shape.name, subclass: 'BlendShapeChannel', className: 'SubDeformer' }, children));
       this.add(shapeRecord(shape, geometry));
       this.link(channel, deformer);
       this.link(geometry, channel);
@@ -299,7 +292,7 @@ function globalSettings({ axes, metresPerUnit }: SceneDocument): FbxNode {
         doubleEntry('UnitScaleFactor', metresPerUnit * 100),
         doubleEntry('OriginalUnitScaleFactor', metresPerUnit * 100),
         enumEntry('TimeMode', 0),
-        entry('TimeSpanStart', 'KTime', 'Time', '', L(0)),
+        entry('TimeSpanStart', ['KTime', 'Time', ''], L(0)),
       ]),
     ],
   );

@@ -14,20 +14,20 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
   const add = (type: string, index: number, children: FbxNode[]) => {
     elements.push({ type, index, node: record(type, [I(index)], [record('Version', [I(type === 'LayerElementSmoothing' ? 102 : 101)]), ...children]) });
   };
-  const layer = (type: string, index: number, source: Layer | null, values: string, indices: string, fill?: number) => {
-    if (source) add(type, index, layerChildren(spread(source, mesh), values, indices, fill));
+  const layer = (type: string, index: number, source: Layer | null, names: LayerNames) => {
+    if (source) add(type, index, layerChildren(spread(source, mesh), names));
   };
-  layer('LayerElementNormal', 0, mesh.normals, 'Normals', 'NormalsIndex');
-  layer('LayerElementTangent', 0, mesh.tangents, 'Tangents', 'TangentsIndex');
-  mesh.uvSets.forEach((uv, i) => layer('LayerElementUV', i, uv, 'UV', 'UVIndex'));
-  mesh.colours.forEach((colour, i) => layer('LayerElementColor', i, colour, 'Colors', 'ColorIndex', 1));
+  layer('LayerElementNormal', 0, mesh.normals, { values: 'Normals', indices: 'NormalsIndex' });
+  layer('LayerElementTangent', 0, mesh.tangents, { values: 'Tangents', indices: 'TangentsIndex' });
+  mesh.uvSets.forEach((uv, i) => layer('LayerElementUV', i, uv, { values: 'UV', indices: 'UVIndex' }));
+  mesh.colours.forEach((colour, i) => layer('LayerElementColor', i, colour, { values: 'Colors', indices: 'ColorIndex', fill: 1 }));
   const edges = mesh.hardEdges ? edgeList(mesh) : null;
   if (edges) add('LayerElementSmoothing', 0, mapping('', 'ByEdge', 'Direct', [integers('Smoothing', edges.smooth)]));
   else if (mesh.faceSmoothing) add('LayerElementSmoothing', 0, mapping('', 'ByPolygon', 'Direct', [integers('Smoothing', mesh.faceSmoothing)]));
   const slots = mesh.faceMaterial;
   add('LayerElementMaterial', 0, mapping('', slots ? 'ByPolygon' : 'AllSame', 'IndexToDirect', [integers('Materials', slots ?? [0])]));
   const layers = [...new Set(elements.map((element) => element.index))].sort((a, b) => a - b);
-  return object('Geometry', id, mesh.name, 'Mesh', [
+  return object('Geometry', id, { name: mesh.name, subclass: 'Mesh' }, [
     record('GeometryVersion', [I(124)]),
     doubles('Vertices', mesh.points),
     record('PolygonVertexIndex', [{ type: 'i', value: ends }]),
@@ -60,7 +60,15 @@ function spread(layer: Layer, mesh: PolygonMesh): Layer {
   return { ...layer, domain: 'corner', index };
 }
 
-function layerChildren(layer: Layer, values: string, indices: string, fill?: number): FbxNode[] {
+/** What the records of a layer are called. */
+interface LayerNames {
+  values: string;
+  indices: string;
+  /** The fourth number of values that have three. */
+  fill?: number;
+}
+
+function layerChildren(layer: Layer, { values, indices, fill }: LayerNames): FbxNode[] {
   const domain = layer.domain === 'corner' ? 'ByPolygonVertex' : 'ByVertice';
   const written = fill !== undefined && layer.size === 3 ? widen(layer, fill) : layer.values;
   const list = [doubles(values, written)];
@@ -105,7 +113,7 @@ function edgeList(mesh: PolygonMesh): { corners: number[]; smooth: number[] } {
 
 /** The Geometry record of a morph target. */
 export function shapeRecord(shape: MorphShape, id: number): FbxNode {
-  return object('Geometry', id, shape.name, 'Shape', [
+  return object('Geometry', id, { name: shape.name, subclass: 'Shape' }, [
     record('Version', [I(100)]),
     integers('Indexes', shape.points),
     doubles('Vertices', shape.offsets),

@@ -70,7 +70,7 @@ export function materialRecord(material: Material, id: number): FbxNode {
     ...(channels.height ? [doubleEntry('DisplacementFactor', scalar(channels.height.value))] : []),
   ];
   if (material.workflow !== 'legacy') entries.push(...blockEntries(material));
-  return object('Material', id, material.name, '', [
+  return object('Material', id, { name: material.name }, [
     record('Version', [I(102)]),
     record('ShadingModel', [S('phong')]),
     record('MultiLayer', [I(0)]),
@@ -86,8 +86,8 @@ function blockEntries(material: Material): FbxNode[] {
     const value = material.channels[channel]?.value;
     if (value === undefined) continue;
     const name = BLOCK + BLOCK_NAMES[channel];
-    if (typeof value === 'number') entries.push(entry(name, 'Float', '', 'A', D(value)));
-    else entries.push(entry(name, 'ColorAndAlpha', '', 'A', ...value.map(D), D(1)));
+    if (typeof value === 'number') entries.push(entry(name, ['Float', '', 'A'], D(value)));
+    else entries.push(entry(name, ['ColorAndAlpha', '', 'A'], ...value.map(D), D(1)));
   }
   return entries;
 }
@@ -108,13 +108,13 @@ export function textureRecord(id: number, name: string, use: MapUse, path: strin
     textEntry('UVSet', uvSet ?? 'default'),
     enumEntry('WrapModeU', wrap[0] === 'clamp' ? 1 : 0),
     enumEntry('WrapModeV', wrap[1] === 'clamp' ? 1 : 0),
-    entry('UseMaterial', 'bool', '', '', I(1)),
+    entry('UseMaterial', ['bool', '', ''], I(1)),
   ];
   if (transform) {
     entries.push(vectorEntry('Translation', [...transform.offset, 0]), vectorEntry('Scaling', [...transform.scale, 1]));
     entries.push(vectorEntry('Rotation', [0, 0, (transform.rotation * 180) / Math.PI]));
   }
-  return object('Texture', id, name, '', [
+  return object('Texture', id, { name }, [
     record('Type', [S('TextureVideoClip')]),
     record('Version', [I(202)]),
     record('TextureName', [S(`${name}${NAME_SEPARATOR}Texture`)]),
@@ -130,9 +130,9 @@ export function textureRecord(id: number, name: string, use: MapUse, path: strin
 }
 
 export function videoRecord(id: number, name: string, path: string, content: Uint8Array | null): FbxNode {
-  return object('Video', id, name, 'Clip', [
+  return object('Video', id, { name, subclass: 'Clip' }, [
     record('Type', [S('Clip')]),
-    properties70([entry('Path', 'KString', 'XRefUrl', '', S(path))]),
+    properties70([entry('Path', ['KString', 'XRefUrl', ''], S(path))]),
     record('UseMipMap', [I(0)]),
     record('Filename', [S(path)]),
     record('RelativeFilename', [S(path)]),

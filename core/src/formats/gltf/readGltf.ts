@@ -37,7 +37,7 @@ export async function readGltf(bytes: Uint8Array, path: string, source: FileSour
   const binary = isGlb(bytes);
   const json = binary ? readGlbJson(bytes, path) : parseJson(bytes, path);
   checkJson(json, path);
-  const gltf = await open(bytes, json, binary, path, source);
+  const gltf = await open({ bytes, json, binary }, path, source);
   const document = createDocument('gltf', binary ? 'glb' : 'gltf');
   document.generator = json.asset.generator ?? '';
   document.unitStated = true;
@@ -133,7 +133,14 @@ const LISTS = new Set([
   'scenes',
 ]);
 
-async function open(bytes: Uint8Array, json: GLTF.IGLTF, binary: boolean, path: string, source: FileSource): Promise<Document> {
+interface Opened {
+  bytes: Uint8Array;
+  json: GLTF.IGLTF;
+  /** Whether the JSON stands in a GLB. */
+  binary: boolean;
+}
+
+async function open({ bytes, json, binary }: Opened, path: string, source: FileSource): Promise<Document> {
   const io = await gltfIo();
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   for (const buffer of json.buffers ?? []) {
@@ -211,9 +218,9 @@ const UNDERSTOOD = new Set([
 
 function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
   for (const name of json.extensionsUsed ?? [])
-    if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not understood', 'warning');
+    if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', { why: 'it is not understood', severity: 'warning' });
   for (const name of ['KHR_materials_variants', 'EXT_mesh_gpu_instancing']) {
-    if (json.extensionsUsed?.includes(name)) addUncarried(document.remarks, `extension ${name}`, '', 'it is not carried', 'warning');
+    if (json.extensionsUsed?.includes(name)) addUncarried(document.remarks, `extension ${name}`, '', { why: 'it is not carried', severity: 'warning' });
   }
 }
 
@@ -230,7 +237,7 @@ class SceneReader {
   readNodes(): void {
     const root = this.gltf.getRoot();
     const scene = root.getDefaultScene() ?? root.listScenes()[0];
-    if (root.listScenes().length > 1) addUncarried(this.document.remarks, 'further scenes', '', 'their nodes are read as one scene');
+    if (root.listScenes().length > 1) addUncarried(this.document.remarks, 'further scenes', '', { why: 'their nodes are read as one scene' });
     root.listSkins().forEach((skin, i) => this.skinIndex.set(skin, i));
     const starts = [...(scene?.listChildren() ?? []), ...root.listNodes().filter((node) => !node.getParentNode())];
     const pending: [Node, number][] = starts.reverse().map((node) => [node, -1]);
@@ -289,7 +296,7 @@ class SceneReader {
         subject: mesh.getName() || fallback,
         message: `the mesh cannot be read (${(error as Error).message})`,
       });
-      made = createMesh(mesh.getName() || fallback, new Float64Array(0), new Uint32Array(0), new Uint32Array(0));
+      made = createMesh(mesh.getName() || fallback, { points: new Float64Array(0), faceCounts: new Uint32Array(0), faceCorners: new Uint32Array(0) });
     }
     const entry = { index: this.document.meshes.push(made) - 1, materials: slots };
     this.meshIndex.set(mesh, entry);

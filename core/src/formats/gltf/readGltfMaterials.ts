@@ -66,6 +66,13 @@ function decoded(uri: string): string {
   }
 }
 
+/** Where a number's map lies: an image, how it is laid, and which component holds it. */
+interface ScalarTexture {
+  texture: Texture | null;
+  info: TextureInfo | null;
+  component: Component;
+}
+
 class MaterialReader {
   private readonly material: Material;
 
@@ -100,8 +107,8 @@ class MaterialReader {
     this.readOpacity(a, source.getBaseColorTexture(), source.getBaseColorTextureInfo());
     const texture = source.getMetallicRoughnessTexture();
     const info = source.getMetallicRoughnessTextureInfo();
-    this.scalar('metalness', source.getMetallicFactor(), texture, info, 'b');
-    this.scalar('roughness', source.getRoughnessFactor(), texture, info, 'g');
+    this.scalar('metalness', source.getMetallicFactor(), { texture, info, component: 'b' });
+    this.scalar('roughness', source.getRoughnessFactor(), { texture, info, component: 'g' });
   }
 
   private readSpecGloss(): void {
@@ -113,13 +120,13 @@ class MaterialReader {
     const texture = extension.getSpecularGlossinessTexture();
     const info = extension.getSpecularGlossinessTextureInfo();
     this.colour('specularColor', [...extension.getSpecularFactor()], texture, info);
-    this.scalar('glossiness', extension.getGlossinessFactor(), texture, info, 'a');
+    this.scalar('glossiness', extension.getGlossinessFactor(), { texture, info, component: 'a' });
   }
 
   /** Opacity rides in the alpha of factor and base image; an opaque material ignores it. */
   private readOpacity(factor: number, texture: Texture | null, info: TextureInfo | null): void {
     if (this.material.alphaMode === 'opaque') return;
-    this.scalar('opacity', factor, texture, info, 'a');
+    this.scalar('opacity', factor, { texture, info, component: 'a' });
   }
 
   /** The strength brings what is dark towards white: 1 + strength (x - 1). */
@@ -153,12 +160,20 @@ class MaterialReader {
     if (ior) this.set('ior', ior.getIOR(), null, 'KHR_materials_ior');
     const transmission = source.getExtension<Transmission>('KHR_materials_transmission');
     if (transmission) {
-      this.scalar('transmission', transmission.getTransmissionFactor(), transmission.getTransmissionTexture(), transmission.getTransmissionTextureInfo(), 'r');
+      this.scalar('transmission', transmission.getTransmissionFactor(), {
+        texture: transmission.getTransmissionTexture(),
+        info: transmission.getTransmissionTextureInfo(),
+        component: 'r',
+      });
     }
     const coat = source.getExtension<Clearcoat>('KHR_materials_clearcoat');
     if (coat) {
-      this.scalar('coat', coat.getClearcoatFactor(), coat.getClearcoatTexture(), coat.getClearcoatTextureInfo(), 'r');
-      this.scalar('coatRoughness', coat.getClearcoatRoughnessFactor(), coat.getClearcoatRoughnessTexture(), coat.getClearcoatRoughnessTextureInfo(), 'g');
+      this.scalar('coat', coat.getClearcoatFactor(), { texture: coat.getClearcoatTexture(), info: coat.getClearcoatTextureInfo(), component: 'r' });
+      this.scalar('coatRoughness', coat.getClearcoatRoughnessFactor(), {
+        texture: coat.getClearcoatRoughnessTexture(),
+        info: coat.getClearcoatRoughnessTextureInfo(),
+        component: 'g',
+      });
       if (coat.getClearcoatNormalTexture()) this.leave('normal maps of coats');
     }
     const sheen = source.getExtension<Sheen>('KHR_materials_sheen');
@@ -169,7 +184,11 @@ class MaterialReader {
     }
     const specular = source.getExtension<Specular>('KHR_materials_specular');
     if (specular) {
-      this.scalar('specular', specular.getSpecularFactor(), specular.getSpecularTexture(), specular.getSpecularTextureInfo(), 'a');
+      this.scalar('specular', specular.getSpecularFactor(), {
+        texture: specular.getSpecularTexture(),
+        info: specular.getSpecularTextureInfo(),
+        component: 'a',
+      });
       const tint = specular.getSpecularColorFactor();
       this.colour('specularColor', [...tint], specular.getSpecularColorTexture(), specular.getSpecularColorTextureInfo());
       if (tint.some((part) => part !== 1) && !specular.getSpecularColorTexture()) this.leave('tints of what reflects');
@@ -186,14 +205,14 @@ class MaterialReader {
 
   /** What there is no channel for is told, since the look changes by it. */
   private leave(kind: string): void {
-    addUncarried(this.remarks, kind, this.material.name, 'there is no channel for them', 'warning');
+    addUncarried(this.remarks, kind, this.material.name, { why: 'there is no channel for them', severity: 'warning' });
   }
 
   private colour(channel: ChannelName, value: Rgb, texture: Texture | null, info: TextureInfo | null): void {
     this.set(channel, value, texture && this.use(channel, texture, info, 'rgb'), `${channel} factor`);
   }
 
-  private scalar(channel: ChannelName, value: number | null, texture: Texture | null, info: TextureInfo | null, component: Component): void {
+  private scalar(channel: ChannelName, value: number | null, { texture, info, component }: ScalarTexture): void {
     if (value === null && !texture) return;
     this.set(channel, value ?? 1, texture && this.use(channel, texture, info, component), `${channel} factor`);
   }

@@ -44,7 +44,10 @@ export function readPrimitives(mesh: Mesh, name: string, slotOf: (primitive: Pri
   }
   const colour = layer('COLOR_0', parts.some(({ primitive }) => primitive.getAttribute('COLOR_0')?.getElementSize() === 4) ? 4 : 3, 'COLOR_0', 1);
   if (parts.some(({ primitive }) => primitive.getAttribute('COLOR_1'))) addUncarried(remarks, 'further vertex colours', name);
-  return createMesh(name, points, new Uint32Array(faceMaterial.length).fill(3), corners, {
+  return createMesh(name, {
+    points,
+    faceCounts: new Uint32Array(faceMaterial.length).fill(3),
+    faceCorners: corners,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     normals: layer('NORMAL', 3, 'NORMAL', 0),
     tangents: layer('TANGENT', 4, 'TANGENT', 1),

@@ -70,7 +70,7 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
     if (COLOURS[word]) setValue(material, COLOURS[word], readColour(statement.rest), from);
     else if (word === 'ps') setValue(material, 'sheenColor', readColour(statement.rest), from);
     else if (SCALARS[word]) setValue(material, SCALARS[word], readNumber(statement.rest), from);
-    else if (MAPS[word]) setMap(material, MAPS[word], statement, addImage, from);
+    else if (MAPS[word]) setMap(material, MAPS[word], { statement, from }, addImage);
     else if (word === 'ns') material.exponent = readNumber(statement.rest);
     else if (word === 'd') written.d = readNumber(statement.rest.replace(/^-halo\s+/i, ''));
     else if (word === 'tr') written.tr = readNumber(statement.rest);
@@ -99,7 +99,13 @@ function setValue(material: Material, channel: ChannelName, value: number | Rgb,
   channelOf(material, channel, from).value = value;
 }
 
-function setMap(material: Material, channel: ChannelName, statement: MtlStatement, addImage: AddImage, from: string) {
+interface MapStatement {
+  statement: MtlStatement;
+  /** The line and its keyword, for the person. */
+  from: string;
+}
+
+function setMap(material: Material, channel: ChannelName, { statement, from }: MapStatement, addImage: AddImage) {
   if (!statement.rest) return;
   const target = channelOf(material, channel, from);
   target.source = { from: 'file', detail: from };

@@ -161,7 +161,7 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
   const compact = createCompactor(scanned);
   for (const part of gatherParts(scanned, fallbackName)) {
     const slots: number[] = [];
-    const mesh = buildMesh(part, scanned, cornerStarts, compact, (name) => {
+    const mesh = buildMesh(part, { scanned, starts: cornerStarts, compact }, (name) => {
       const index = materialOf(name);
       const slot = slots.indexOf(index);
       if (slot >= 0) return slot;
@@ -230,13 +230,15 @@ function createCompactor(scanned: ScannedObj) {
   };
 }
 
-function buildMesh(
-  part: Part,
-  scanned: ScannedObj,
-  starts: Uint32Array,
-  compact: ReturnType<typeof createCompactor>,
-  slotOf: (material: string) => number,
-): PolygonMesh {
+/** All lines of the file, and what makes a part's own tables of them. */
+interface ObjTables {
+  scanned: ScannedObj;
+  /** First corner of each face, and the end of the last. */
+  starts: Uint32Array;
+  compact: ReturnType<typeof createCompactor>;
+}
+
+function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: (material: string) => number): PolygonMesh {
   const faceCounts = new Uint32Array(part.faces);
   const faceMaterial = new Int32Array(part.faces);
   const faceSmoothing = new Int32Array(part.faces);
@@ -257,23 +259,27 @@ function buildMesh(
     corner += starts[end] - starts[first];
   }
   const own = compact('points', points, scanned.points.values, 3);
-  return createMesh(part.name, own.values, faceCounts, own.index, {
+  return createMesh(part.name, {
+    points: own.values,
+    faceCounts,
+    faceCorners: own.index,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
-    normals: cornerLayer('normals', 3, normals, scanned.normals.values, compact),
-    uvSets: [cornerLayer('uvs', 2, uvs, scanned.uvs.values, compact)].filter((layer) => layer !== null),
+    normals: cornerLayer({ kind: 'normals', size: 3, values: scanned.normals.values }, normals, compact),
+    uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter((layer) => layer !== null),
     colours: colourLayer(scanned, own.used),
   });
 }
 
+/** Values of a file as `size` numbers each. */
+interface WrittenLayer {
+  kind: 'uvs' | 'normals';
+  size: 2 | 3;
+  values: Float64Array;
+}
+
 /** A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry. */
-function cornerLayer(
-  kind: 'uvs' | 'normals',
-  size: 2 | 3,
-  indices: Int32Array,
-  values: Float64Array,
-  compact: ReturnType<typeof createCompactor>,
-): Layer | null {
+function cornerLayer({ kind, size, values }: WrittenLayer, indices: Int32Array, compact: ReturnType<typeof createCompactor>): Layer | null {
   const named = indices.filter((index) => index >= 0);
   if (named.length === 0) return null;
   const { index, values: picked } = compact(kind, named, values, size);

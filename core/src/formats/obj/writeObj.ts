@@ -34,7 +34,7 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
     const mesh = bakeMesh(document.meshes[node.mesh], multiply(worlds[i], geometricMatrix(node.transform)));
     out.line(`o ${names(oneLine(node.name))}`);
     tellLostLayers(mesh, node.name, losses);
-    writeMesh(out, mesh, node.materials, wordOf, offsets);
+    writeMesh(out, mesh, { slots: node.materials, wordOf }, offsets);
   });
   if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
   if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
@@ -54,13 +54,20 @@ function tellLostLayers({ uvSets, shapes, colours }: PolygonMesh, part: string, 
   if (colours.length > Math.min(1, points)) losses.add({ code: 'obj.colours', part });
 }
 
-function writeMesh(
-  out: TextSink,
-  mesh: PolygonMesh,
-  slots: number[],
-  wordOf: (material: number) => string,
-  offsets: { points: number; uvs: number; normals: number },
-): void {
+interface PartMaterials {
+  /** Materials of the document by slot, -1 for none. */
+  slots: number[];
+  wordOf(material: number): string;
+}
+
+/** Points, UVs and normals that stand in the file before a part, and 1. */
+interface Offsets {
+  points: number;
+  uvs: number;
+  normals: number;
+}
+
+function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMaterials, offsets: Offsets): void {
   const [uv] = mesh.uvSets;
   writePoints(out, mesh);
   if (uv) writeValues(out, 'vt', uv);

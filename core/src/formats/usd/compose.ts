@@ -130,7 +130,10 @@ class Composer {
         const chosen = variants.get(selection.get(set) ?? '');
         if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], path, seen)));
         else if (variants.size > 0 && selection.get(set))
-          addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, 'nothing stands in for them', 'warning');
+          addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, {
+            why: 'nothing stands in for them',
+            severity: 'warning',
+          });
       }
       for (const target of combined(spec.metadata.references)) arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
       for (const target of combined(spec.metadata.payload)) arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));

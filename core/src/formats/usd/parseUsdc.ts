@@ -66,7 +66,7 @@ class CrateReader {
     const tokens = this.readTokens();
     const strings = this.readStrings(tokens);
     const paths = this.readPaths(tokens);
-    const values = new ValueReader(this.bytes, this.version, tokens, strings, paths);
+    const values = new ValueReader(this.bytes, this.version, { tokens, strings, paths });
     const fields = this.readFields(tokens);
     const sets = this.readFieldSets();
     const specs = this.readSpecs(paths, fields, sets, values);

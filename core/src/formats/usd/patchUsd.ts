@@ -13,14 +13,8 @@ import { writeUsda } from './writeUsda.ts';
  * Changes to a USD scene as a layer over it: the original is taken in as a sublayer and never touched; image paths and
  * values are overriding opinions. The new layer is to lie beside the original.
  */
-export async function patchUsd(
-  bytes: Uint8Array,
-  path: string,
-  source: FileSource,
-  patch: ModelPatch,
-  outName = `${stemOf(path)}_mended.usda`,
-): Promise<Patched> {
-  const stage = await openStage(bytes, path, source, []);
+export async function patchUsd(bytes: Uint8Array, path: string, source: FileSource, patch: ModelPatch): Promise<Patched> {
+  const stage = await openStage(bytes, path, source, { remarks: [] });
   const layer: UsdLayer = { metadata: { subLayers: [`./${fileName(path)}`] }, prims: [] };
   for (const name of ['defaultPrim', 'upAxis', 'metersPerUnit', 'startTimeCode', 'endTimeCode', 'timeCodesPerSecond', 'framesPerSecond']) {
     if (stage.metadata[name] !== undefined) layer.metadata[name] = stage.metadata[name];
@@ -38,7 +32,8 @@ export async function patchUsd(
       patchMaterial(prim, keyOf(textOf(prim.metadata.displayName) || prim.name), patch, { layer, byPath: stage.byPath, missed });
   }
   const folder = folderOf(path);
-  return { files: new Map([[folder ? `${folder}/${outName}` : outName, writeUsda(layer)]]), missed };
+  const name = `${stemOf(path)}_mended.usda`;
+  return { files: new Map([[folder ? `${folder}/${name}` : name, writeUsda(layer)]]), missed };
 }
 
 /** The layer that changes go to, the stage below it, and what could not be said. */

@@ -27,9 +27,19 @@ const NO_RANK = 0x0005;
 const PAYLOAD_OFFSETS = 0x0008;
 const MAX_DEPTH = 32;
 
+/** What values name by number. */
+interface CrateTables {
+  tokens: string[];
+  strings: string[];
+  paths: string[];
+}
+
 /** Reads values by their 64-bit representation. Values that lie past the end or are damaged throw `usd.broken`. */
 export class ValueReader {
   private readonly view: DataView;
+  private readonly tokens: string[];
+  private readonly strings: string[];
+  private readonly paths: string[];
   private at = 0;
   private depth = 0;
   private readonly arrays = new Map<bigint, UsdValue>();
@@ -37,10 +47,11 @@ export class ValueReader {
   constructor(
     private readonly bytes: Uint8Array,
     private readonly version: number,
-    private readonly tokens: string[],
-    private readonly strings: string[],
-    private readonly paths: string[],
+    { tokens, strings, paths }: CrateTables,
   ) {
+    this.tokens = tokens;
+    this.strings = strings;
+    this.paths = paths;
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   }
 

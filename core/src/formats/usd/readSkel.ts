@@ -2,7 +2,7 @@ import { addUncarried, createNode, type Influences, type MorphShape, type Polygo
 import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import type { Stage } from './stage.ts';
-import { get, numberOf, numbersOf, propertyValue, targetOf, textsOf } from './values.ts';
+import { get, numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
 
 /** Nodes of a skeleton's joints, in its order. */
 export interface ReadSkeleton {
@@ -44,8 +44,9 @@ function matricesOf(value: ReturnType<typeof get>): Matrix4[] {
   return Array.from({ length: Math.floor(numbers.length / 16) }, (_, i) => numbers.slice(i * 16, i * 16 + 16));
 }
 
-/** Binds a mesh to its skeleton: influences on the mesh, a skin on its node. */
-export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, skeleton: ReadSkeleton, document: SceneDocument): void {
+/** Binds a node's mesh to its skeleton: influences on the mesh, a skin on the node. */
+export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleton, document: SceneDocument): void {
+  const mesh = document.meshes[document.nodes[node].mesh];
   const indicesProperty = prim.properties.get('primvars:skel:jointIndices');
   const weightsProperty = prim.properties.get('primvars:skel:jointWeights');
   const indices = numbersOf(propertyValue(indicesProperty));
@@ -54,7 +55,7 @@ export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, sk
   const size = Math.max(1, numberOf(indicesProperty?.metadata.elementSize) ?? 1);
   const points = mesh.points.length / 3;
   const constant = indicesProperty?.metadata.interpolation === 'constant';
-  mesh.influences = gather(indices, weights, size, points, constant);
+  mesh.influences = gather({ indices, weights }, size, points, constant);
   const own = textsOf(get(prim, 'skel:joints'));
   const order = own ?? skeleton.joints;
   const geomBind = numbersOf(get(prim, 'primvars:skel:geomBindTransform')) ?? identity();
@@ -65,7 +66,7 @@ export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, sk
     const inverse: Matrix4[] = [];
     for (const name of order) {
       const at = skeleton.joints.indexOf(name);
-      if (at < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, 'they move nothing', 'warning');
+      if (at < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, { why: 'they move nothing', severity: 'warning' });
       joints.push(skeleton.nodes[Math.max(0, at)]);
       inverse.push(multiply(invertAffine(skeleton.bind[Math.max(0, at)] ?? identity()), geomBind));
     }
@@ -77,7 +78,7 @@ export function bindMesh(prim: ComposedPrim, mesh: PolygonMesh, node: number, sk
   document.nodes[node].skin = skin;
 }
 
-function gather(indices: Float64Array, weights: Float64Array, size: number, points: number, constant: boolean): Influences {
+function gather({ indices, weights }: Record<'indices' | 'weights', Float64Array>, size: number, points: number, constant: boolean): Influences {
   const starts = new Uint32Array(points + 1);
   const joints: number[] = [];
   const kept: number[] = [];
@@ -120,12 +121,10 @@ function readShape(prim: ComposedPrim, points: number): Pick<MorphShape, 'points
 /** Joint motion of the animation that a skeleton or its root names. */
 export function readSkelAnimation(
   skeleton: ReadSkeleton,
-  animationPath: string | undefined,
-  stage: Stage,
+  animation: ComposedPrim | undefined,
   timeCodesPerSecond: number,
   meshesOf: { node: number; shapes: string[] }[],
 ): Track[] {
-  const animation = stage.byPath.get(animationPath ?? targetOf(skeleton.prim, 'skel:animationSource') ?? '');
   if (!animation) return [];
   const tracks: Track[] = [];
   const joints = textsOf(get(animation, 'joints')) ?? [];

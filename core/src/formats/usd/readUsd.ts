@@ -50,7 +50,7 @@ const PASSED_OVER = new Set(['Shader', 'NodeGraph', 'GeomSubset', 'BlendShape', 
 /** Reads a USD scene: text, binary or package, with every layer that it takes in from the parcel. */
 export async function readUsd(bytes: Uint8Array, path: string, source: FileSource, maxDepth = 64): Promise<SceneDocument> {
   const document = createDocument('usd', '');
-  const stage = await openStage(bytes, path, source, document.remarks, maxDepth);
+  const stage = await openStage(bytes, path, source, { remarks: document.remarks, maxDepth });
   document.variant = stage.form;
   document.generator = generatorOf(stage);
   const metres = numberOf(stage.metadata.metersPerUnit);
@@ -90,7 +90,7 @@ class SceneReader {
   private readonly meshes = new Map<string, { index: number; allInSubsets: boolean }>();
   private readonly skeletons = new Map<string, ReadSkeleton>();
   private readonly animations = new Map<string, string>();
-  private readonly bindings: { prim: ComposedPrim; node: number; mesh: number; skeleton: string }[] = [];
+  private readonly bindings: { prim: ComposedPrim; node: number; skeleton: string }[] = [];
   private readonly tracks: Track[] = [];
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
@@ -152,7 +152,7 @@ class SceneReader {
       this.skeletons.set(prim.path, readSkeleton(prim, index, document));
       if (inherited.animation) this.animations.set(prim.path, inherited.animation);
     } else if (SHAPES_WITHOUT_MESH.has(prim.typeName)) {
-      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path, 'only polygon meshes are carried', 'warning');
+      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path, { why: 'only polygon meshes are carried', severity: 'warning' });
     } else if (prim.typeName === 'PointInstancer') {
       readPointInstances(prim, index, document, (target, under) => {
         const prototype = this.stage.byPath.get(target);
@@ -209,7 +209,7 @@ class SceneReader {
       for (const material of node.materials) if (material >= 0) this.document.materials[material].doubleSided = true;
     }
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
-      this.bindings.push({ prim, node: index, mesh: node.mesh, skeleton: inherited.skeleton });
+      this.bindings.push({ prim, node: index, skeleton: inherited.skeleton });
     }
   }
 
@@ -236,16 +236,19 @@ class SceneReader {
 
   finish(): void {
     const { document } = this;
-    for (const { prim, node, mesh, skeleton } of this.bindings) {
+    for (const { prim, node, skeleton } of this.bindings) {
       const found = this.skeletons.get(skeleton);
-      if (found) bindMesh(prim, document.meshes[mesh], node, found, document);
-      else addUncarried(document.remarks, 'skins without a skeleton', prim.path, 'the mesh stands still', 'warning');
+      if (found) bindMesh(prim, node, found, document);
+      else addUncarried(document.remarks, 'skins without a skeleton', prim.path, { why: 'the mesh stands still', severity: 'warning' });
     }
     const shaped = document.nodes.flatMap((node, i) => {
       const shapes = document.meshes[node.mesh]?.shapes.map((shape) => shape.name) ?? [];
       return shapes.length > 0 ? [{ node: i, shapes }] : [];
     });
-    for (const [path, skeleton] of this.skeletons) this.tracks.push(...readSkelAnimation(skeleton, this.animations.get(path), this.stage, this.rate, shaped));
+    for (const [path, skeleton] of this.skeletons) {
+      const source = this.animations.get(path) ?? targetOf(skeleton.prim, 'skel:animationSource');
+      this.tracks.push(...readSkelAnimation(skeleton, this.stage.byPath.get(source ?? ''), this.rate, shaped));
+    }
     if (this.tracks.length > 0) document.clips.push(this.clip());
   }
 

@@ -126,7 +126,8 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   const material = createMaterial(name, 'metalRough');
   const shader = surfaceOf(prim, host.byPath);
   if (!shader) {
-    if (prim.children.length > 0) addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, 'they are empty', 'warning');
+    if (prim.children.length > 0)
+      addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, { why: 'they are empty', severity: 'warning' });
     return material;
   }
   const id = shaderId(shader);
@@ -136,8 +137,8 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     if (!property.name.startsWith('inputs:')) continue;
     const input = property.name.slice(7);
     const channel = table[input];
-    if (channel) readInput(material, channel, property, prim, host);
-    else if (property.targets.length > 0) addUncarried(host.remarks, `maps of input ${input}`, prim.path, 'there is no channel for them');
+    if (channel) readInput(material, { channel, property, prim }, host);
+    else if (property.targets.length > 0) addUncarried(host.remarks, `maps of input ${input}`, prim.path, { why: 'there is no channel for them' });
     else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined) material.extras[input] = printed(property);
   }
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
@@ -151,7 +152,7 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
 /** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */
 function tellTint({ channels: { specularColor } }: Material, prim: ComposedPrim, host: MaterialHost): void {
   if (specularColor && !specularColor.map && (specularColor.value as Rgb).some((part) => part !== 1))
-    addUncarried(host.remarks, 'tints of what reflects', prim.path, 'there is no channel for them', 'warning');
+    addUncarried(host.remarks, 'tints of what reflects', prim.path, { why: 'there is no channel for them', severity: 'warning' });
 }
 
 const PASSED_OVER = new Set([
@@ -214,16 +215,23 @@ function splitProperty(path: string): [string, string] {
   return dot < 0 ? [path, ''] : [path.slice(0, dot), path.slice(dot + 1)];
 }
 
-function readInput(material: Material, channel: ChannelName, property: ComposedProperty, prim: ComposedPrim, host: MaterialHost): void {
+interface ShaderInput {
+  channel: ChannelName;
+  property: ComposedProperty;
+  /** The shader. */
+  prim: ComposedPrim;
+}
+
+function readInput(material: Material, { channel, property, prim }: ShaderInput, host: MaterialHost): void {
   const detail = `${prim.path}, ${property.name}`;
   const { value, shader, output } = follow(property, host);
   if (shader) {
-    const read = readTexture(shader, output ?? '', channel, host, 0);
+    const read = readTexture({ shader, output: output ?? '' }, channel, host, 0);
     if (read) {
       material.channels[channel] = { value: read.factor ?? unitValue(channel), map: read.use, source: { from: 'file', detail } };
       return;
     }
-    addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, 'what they feed has no map', 'warning');
+    addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, { why: 'what they feed has no map', severity: 'warning' });
   }
   if (channel === 'normal') return;
   const written = propertyValue(value ?? property);
@@ -259,15 +267,21 @@ const COMPONENT_OUTPUTS: Record<string, Component> = {
 };
 const MAX_NODES = 12;
 
+interface ShaderOutput {
+  shader: ComposedPrim;
+  output: string;
+}
+
 /** The image behind a node, with what the nodes between do to it. */
-function readTexture(shader: ComposedPrim, output: string, channel: ChannelName, host: MaterialHost, depth: number): ReadTexture | null {
+function readTexture(from: ShaderOutput, channel: ChannelName, host: MaterialHost, depth: number): ReadTexture | null {
+  const { shader, output } = from;
   if (depth > MAX_NODES) return null;
   const id = shaderId(shader);
-  if (id === 'UsdUVTexture' || /^ND_UsdUVTexture/.test(id)) return readUvTexture(shader, output, channel, host);
-  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id)) return readMtlxImage(shader, id, output, channel, host);
+  if (id === 'UsdUVTexture' || /^ND_UsdUVTexture/.test(id)) return readUvTexture(from, channel, host);
+  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id)) return readMtlxImage(from, channel, host);
   const next = (name: string) => {
     const found = follow(shader.properties.get(`inputs:${name}`), host);
-    return found.shader ? readTexture(found.shader, found.output ?? '', channel, host, depth + 1) : null;
+    return found.shader ? readTexture({ shader: found.shader, output: found.output ?? '' }, channel, host, depth + 1) : null;
   };
   if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id)) return next('in');
   if (/^ND_(separate|extract|swizzle)/.test(id)) {
@@ -293,7 +307,7 @@ function readTexture(shader: ComposedPrim, output: string, channel: ChannelName,
   return null;
 }
 
-function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
+function readUvTexture({ shader, output }: ShaderOutput, channel: ChannelName, host: MaterialHost): ReadTexture | null {
   const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
   const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
@@ -328,14 +342,14 @@ function readUvTexture(shader: ComposedPrim, output: string, channel: ChannelNam
   return { use, factor: null };
 }
 
-function readMtlxImage(shader: ComposedPrim, id: string, output: string, channel: ChannelName, host: MaterialHost): ReadTexture | null {
+function readMtlxImage({ shader, output }: ShaderOutput, channel: ChannelName, host: MaterialHost): ReadTexture | null {
   const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
   const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
   const space = textOf(file.metadata.colorSpace) ?? 'auto';
-  const component: Component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? (/float/.test(id) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
+  const component: Component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
   const address = (name: string): WrapMode => (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
   const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
   const offset = numbersOf(get(shader, 'inputs:uvoffset'));

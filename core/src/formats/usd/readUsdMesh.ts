@@ -22,16 +22,19 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
   const points = numbersOf(get(prim, 'points')) ?? new Float64Array(0);
   const counts = numbersOf(get(prim, 'faceVertexCounts')) ?? new Float64Array(0);
   const indices = numbersOf(get(prim, 'faceVertexIndices')) ?? new Float64Array(0);
-  const faces = soundFaces(counts, indices, Math.floor(points.length / 3), prim.path, remarks);
-  const mesh = createMesh(name, points, faces.counts, faces.corners, {
+  const faces = soundFaces({ counts, indices }, Math.floor(points.length / 3), prim.path, remarks);
+  const mesh = createMesh(name, {
+    points,
+    faceCounts: faces.counts,
+    faceCorners: faces.corners,
     subdivision: SUBDIVISIONS[textOf(get(prim, 'subdivisionScheme')) ?? 'catmullClark'] ?? 'none',
   });
-  const context = { mesh, kept: faces.kept, keptCorners: faces.keptCorners, remarks, path: prim.path };
+  const context = { prim, mesh, kept: faces.kept, keptCorners: faces.keptCorners, remarks };
   const normals = prim.properties.get('primvars:normals') ?? prim.properties.get('normals');
-  mesh.normals = layerOf(prim, normals, 3, 'normal', context);
+  mesh.normals = layerOf(normals, 3, 'normal', context);
   for (const property of prim.properties.values()) {
     if (!property.name.startsWith('primvars:') || property.name.endsWith(':indices') || property.name === 'primvars:normals') continue;
-    readPrimvar(prim, property, context);
+    readPrimvar(property, context);
   }
   for (const [attribute, kind] of Object.entries(UNCARRIED)) {
     const value = numbersOf(get(prim, attribute));
@@ -43,14 +46,14 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
 const UNCARRIED: Record<string, string> = { creaseIndices: 'edge creases', cornerIndices: 'corner sharpness', holeIndices: 'holes', velocities: 'velocities' };
 
 interface Context {
+  prim: ComposedPrim;
   mesh: PolygonMesh;
   kept: Uint32Array | null;
   keptCorners: Uint32Array | null;
   remarks: Remark[];
-  path: string;
 }
 
-function soundFaces(counts: ArrayLike<number>, indices: ArrayLike<number>, points: number, path: string, remarks: Remark[]) {
+function soundFaces({ counts, indices }: Record<'counts' | 'indices', ArrayLike<number>>, points: number, path: string, remarks: Remark[]) {
   let start = 0;
   let sound = true;
   const outCounts: number[] = [];
@@ -82,30 +85,30 @@ function soundFaces(counts: ArrayLike<number>, indices: ArrayLike<number>, point
   };
 }
 
-function readPrimvar(prim: ComposedPrim, property: ComposedProperty, context: Context): void {
+function readPrimvar(property: ComposedProperty, context: Context): void {
   const name = property.name.slice('primvars:'.length);
   if (name.startsWith('skel:')) return;
   const { scalar, width, array } = shapeOfType(property.typeName);
   if (name === 'displayOpacity') return;
   const floats = scalar === 'float' || scalar === 'double' || scalar === 'half';
   if (floats && width === 2) {
-    const layer = layerOf(prim, property, 2, name, context);
+    const layer = layerOf(property, 2, name, context);
     if (layer) context.mesh.uvSets.push(layer);
   } else if (floats && (width === 3 || width === 4) && (name === 'displayColor' || /color|colour/i.test(name) || property.typeName.startsWith('color'))) {
-    const layer = layerOf(prim, property, width, name, context);
-    if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, prim, context) : layer);
+    const layer = layerOf(property, width, name, context);
+    if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, context) : layer);
   } else if (floats && width === 3 && /tangent/i.test(name) && !/bitangent|binormal/i.test(name)) {
-    context.mesh.tangents = layerOf(prim, property, 3, name, context);
+    context.mesh.tangents = layerOf(property, 3, name, context);
   } else if (array && propertyValue(property) !== undefined) addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
 }
 
 /** Display colour with its opacity as a fourth component, where both are spread the same way. */
-function withOpacity(colour: Layer, prim: ComposedPrim, context: Context): Layer {
+function withOpacity(colour: Layer, { prim, kept }: Context): Layer {
   const property = prim.properties.get('primvars:displayOpacity');
   const alpha = numbersOf(propertyValue(property));
   const entries = colour.values.length / 3;
   const sameSpread = property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
-  if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || context.kept) return colour;
+  if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || kept) return colour;
   const values = new Float64Array(entries * 4);
   for (let i = 0; i < entries; i += 1) {
     for (let k = 0; k < 3; k += 1) values[i * 4 + k] = colour.values[i * 3 + k];
@@ -114,16 +117,16 @@ function withOpacity(colour: Layer, prim: ComposedPrim, context: Context): Layer
   return { ...colour, size: 4, values };
 }
 
-function layerOf(prim: ComposedPrim, property: ComposedProperty | undefined, size: 2 | 3 | 4, name: string, context: Context): Layer | null {
+function layerOf(property: ComposedProperty | undefined, size: 2 | 3 | 4, name: string, context: Context): Layer | null {
   const values = numbersOf(propertyValue(property)) as FloatArray | undefined;
   if (!property || !values || values.length < size) return null;
-  const { mesh, remarks, path } = context;
+  const { mesh, remarks, prim } = context;
   const entries = Math.floor(values.length / size);
   const written = numbersOf(propertyValue(prim.properties.get(`${property.name}:indices`)));
   const interpolation = textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
   const domain = DOMAINS[interpolation] ?? 'constant';
   const drop = (why: string) => {
-    addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${path}, ${name}`, message: `a layer is left out: ${why}` });
+    addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${prim.path}, ${name}`, message: `a layer is left out: ${why}` });
     return null;
   };
   if (domain === 'constant') {

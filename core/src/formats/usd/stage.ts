@@ -23,11 +23,18 @@ export interface Stage {
 const MAX_PRIMS = 2_000_000;
 const PACKAGE_RATIO_LIMIT = 64;
 
+interface StageOptions {
+  /** Takes what is wrong with layers below the root. */
+  remarks: Remark[];
+  /** How deep dictionaries and prims may nest. */
+  maxDepth?: number;
+}
+
 /**
  * Opens a USD file with every layer of the parcel that it takes in. Throws `usd.broken` when its root layer cannot be
  * read; layers below it that cannot be are remarked on.
  */
-export async function openStage(bytes: Uint8Array, path: string, source: FileSource, remarks: Remark[], maxDepth = 64): Promise<Stage> {
+export async function openStage(bytes: Uint8Array, path: string, source: FileSource, { remarks, maxDepth = 64 }: StageOptions): Promise<Stage> {
   const inside = isZip(bytes) ? unpack(bytes, path) : null;
   const rootName = inside ? rootOfPackage(inside, path) : path;
   const files = createFiles(source, inside);

@@ -1,11 +1,11 @@
-import type { PolygonMesh, SceneDocument, SceneNode, Track } from '../../scene/document.ts';
+import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type ListOp, type PrimSpec, type UsdValue } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
-import { set } from './writeViews.ts';
+import { set, setUniform } from './writeViews.ts';
 
 /** All joints of a document as one USD skeleton, and how meshes are bound to it. */
 export interface SkeletonPlan {
@@ -14,7 +14,7 @@ export interface SkeletonPlan {
   isJoint: Set<number>;
   /** Joint names as paths: `hips/spine/chest`. */
   names: Map<number, string>;
-  bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, rootPath: string): void;
+  bind(prim: PrimSpec, node: SceneNode, rootPath: string): void;
 }
 
 const SKELETON = 'Skeleton';
@@ -38,7 +38,7 @@ export function planSkeletons(document: SceneDocument): SkeletonPlan {
     for (let i = 2; taken.has(path); i += 1) path = `${above === undefined ? '' : `${above}/`}${plain}_${i}`;
     names.set(joint, path);
   }
-  return { joints, isJoint, names, bind: (prim, mesh, node, rootPath) => bindMesh(document, names, prim, mesh, node, rootPath) };
+  return { joints, isJoint, names, bind: (prim, node, rootPath) => bindMesh(document, names, { prim, node, rootPath }) };
 }
 
 /** Where a joint stands when its skin is bound, in the scene: the first skin that has it decides. */
@@ -46,7 +46,7 @@ function bindWorlds(document: SceneDocument, worlds: Matrix4[]): Map<number, Mat
   const out = new Map<number, Matrix4>();
   document.skins.forEach((skin, s) => {
     const meshNode = document.nodes.findIndex((node) => node.skin === s);
-    const mesh = meshNode < 0 ? identity() : meshBind(document, worlds, meshNode, s, out);
+    const mesh = meshNode < 0 ? identity() : meshBind(document, worlds, meshNode, out);
     skin.joints.forEach((joint, j) => {
       if (!out.has(joint)) out.set(joint, multiply(mesh, invertAffine(skin.inverseBind.slice(j * 16, j * 16 + 16))));
     });
@@ -55,15 +55,22 @@ function bindWorlds(document: SceneDocument, worlds: Matrix4[]): Map<number, Mat
 }
 
 /** The mesh's place at bind time: what an already settled joint says, else where it stands now. */
-function meshBind(document: SceneDocument, worlds: Matrix4[], node: number, skin: number, settled: Map<number, Matrix4>): Matrix4 {
-  const { joints, inverseBind } = document.skins[skin];
+function meshBind(document: SceneDocument, worlds: Matrix4[], node: number, settled: Map<number, Matrix4>): Matrix4 {
+  const { joints, inverseBind } = document.skins[document.nodes[node].skin];
   const at = joints.findIndex((joint) => settled.has(joint));
   if (at >= 0) return multiply(settled.get(joints[at]) as Matrix4, inverseBind.slice(at * 16, at * 16 + 16));
   return multiply(worlds[node], geometricMatrix(document.nodes[node].transform));
 }
 
-function bindMesh(document: SceneDocument, names: Map<number, string>, prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, rootPath: string): void {
+interface BoundMesh {
+  prim: PrimSpec;
+  node: SceneNode;
+  rootPath: string;
+}
+
+function bindMesh(document: SceneDocument, names: Map<number, string>, { prim, node, rootPath }: BoundMesh): void {
   const skin = document.skins[node.skin];
+  const mesh = document.meshes[node.mesh];
   if (!skin || !mesh.influences) return;
   const { starts, joints, weights } = mesh.influences;
   const points = starts.length - 1;
@@ -80,15 +87,14 @@ function bindMesh(document: SceneDocument, names: Map<number, string>, prim: Pri
   const metadata = { interpolation: 'vertex', elementSize: width };
   prim.properties.set('primvars:skel:jointIndices', createProperty('primvars:skel:jointIndices', 'int[]', { value: flatJoints, metadata: { ...metadata } }));
   prim.properties.set('primvars:skel:jointWeights', createProperty('primvars:skel:jointWeights', 'float[]', { value: flatWeights, metadata: { ...metadata } }));
-  set(
+  setUniform(
     prim,
     'skel:joints',
     'token[]',
     skin.joints.map((joint) => names.get(joint) ?? ''),
-    true,
   );
   const worlds = worldMatrices(document.nodes);
-  const place = meshBind(document, worlds, document.nodes.indexOf(node), node.skin, bindWorlds(document, worlds));
+  const place = meshBind(document, worlds, document.nodes.indexOf(node), bindWorlds(document, worlds));
   set(prim, 'primvars:skel:geomBindTransform', 'matrix4d', Float64Array.from(place));
   prim.properties.set('skel:skeleton', createProperty('skel:skeleton', '', { kind: 'relationship', targets: [`${rootPath}/${SKELETON}`] }));
   const schemas = (prim.metadata.apiSchemas as ListOp | undefined)?.prepended ?? [];
@@ -122,22 +128,21 @@ export function writeSkeletons(
   const skeleton = createPrim(nameUnder(SKELETON), 'Skeleton');
   const bind = bindWorlds(document, worlds);
   const locals = plan.joints.map((joint) => restOf(document.nodes, joint, plan, worlds));
-  set(
+  setUniform(
     skeleton,
     'joints',
     'token[]',
     plan.joints.map((joint) => plan.names.get(joint) as string),
-    true,
   );
   const titles = plan.joints.map((joint) => document.nodes[joint].name);
   const said = plan.joints.map((joint) => (plan.names.get(joint) as string).replace(/^.*\//, ''));
-  if (titles.some((title, i) => title !== said[i])) set(skeleton, 'jointNames', 'token[]', titles, true);
-  set(skeleton, 'bindTransforms', 'matrix4d[]', joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])), true);
-  set(skeleton, 'restTransforms', 'matrix4d[]', joined(locals), true);
+  if (titles.some((title, i) => title !== said[i])) setUniform(skeleton, 'jointNames', 'token[]', titles);
+  setUniform(skeleton, 'bindTransforms', 'matrix4d[]', joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])));
+  setUniform(skeleton, 'restTransforms', 'matrix4d[]', joined(locals));
   const moving = tracks.filter((track) => plan.isJoint.has(track.node));
   if (moving.length > 0 || weights.length > 0) {
     const motion = createPrim(nameUnder(ANIMATION), 'SkelAnimation');
-    fillMotion(motion, document, plan, locals, moving);
+    fillMotion(motion, document, plan, { locals, tracks: moving });
     fillWeights(motion, document, weights);
     skeleton.metadata.apiSchemas = createListOp({ prepended: ['SkelBindingAPI'] });
     skeleton.properties.set(
@@ -160,13 +165,18 @@ function joined(matrices: Matrix4[]): Float64Array {
   return out;
 }
 
-function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPlan, locals: Matrix4[], tracks: Track[]): void {
-  set(
+interface JointMotion {
+  /** Rest poses by joint. */
+  locals: Matrix4[];
+  tracks: Track[];
+}
+
+function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPlan, { locals, tracks }: JointMotion): void {
+  setUniform(
     motion,
     'joints',
     'token[]',
     plan.joints.map((joint) => plan.names.get(joint) as string),
-    true,
   );
   const dense = tracks.map((track) => {
     if (track.path === 'rotation') return toQuaternions(track, document.nodes[track.node], TIME_CODES_PER_SECOND);
@@ -212,6 +222,6 @@ function fillWeights(motion: PrimSpec, document: SceneDocument, tracks: Track[])
   const times = [...new Set(tracks.flatMap((track) => [...track.times]))].sort((a, b) => a - b);
   const samples = new Map<number, UsdValue>();
   for (const time of times) samples.set(time * TIME_CODES_PER_SECOND, Float32Array.from(tracks.flatMap((track) => evaluateTrack(track, time))));
-  set(motion, 'blendShapes', 'token[]', names, true);
+  setUniform(motion, 'blendShapes', 'token[]', names);
   motion.properties.set('blendShapeWeights', createProperty('blendShapeWeights', 'float[]', { timeSamples: samples }));
 }

@@ -100,7 +100,7 @@ class StageBuilder {
     const images = new Map(this.document.images.map((image) => [image.key, target(image).path]));
     this.document.materials.forEach((material, i) => {
       const path = this.materialPaths[i];
-      looks.children.push(materialPrim(material, path, images, (set) => this.uvName(i, set), this.losses));
+      looks.children.push(materialPrim(material, path, { images, uvName: (set) => this.uvName(i, set), losses: this.losses }));
     });
     this.root.children.push(looks);
   }
@@ -141,7 +141,7 @@ class StageBuilder {
     this.prims.push(prim);
     const path = `${parentPath}/${prim.name}`;
     this.paths.push(path);
-    addTransform(prim, node, onJoint ? worlds[index] : null, tracks.get(index) ?? [], this.losses);
+    addTransform(prim, node, { placed: onJoint ? worlds[index] : null, tracks: tracks.get(index) ?? [] }, this.losses);
     if (!node.visible) prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
     addCustom(prim, node);
     if (node.mesh < 0) return;
@@ -164,7 +164,7 @@ class StageBuilder {
     const first = moved ? undefined : this.meshPrims.get(node.mesh);
     if (first) shareArrays(prim, first);
     else if (!moved) this.meshPrims.set(node.mesh, prim);
-    this.skeletons.bind(prim, mesh, node, this.rootPath);
+    this.skeletons.bind(prim, node, this.rootPath);
   }
 }
 

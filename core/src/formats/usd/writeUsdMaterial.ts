@@ -2,7 +2,7 @@ import { type ChannelName, type ColourSpace, type MapUse, type Material, type Rg
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
 import { AssetPath, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
-import { set } from './writeViews.ts';
+import { set, setUniform } from './writeViews.ts';
 
 const INPUTS: Partial<Record<ChannelName, { input: string; type: 'color3f' | 'float' | 'normal3f' }>> = {
   baseColor: { input: 'diffuseColor', type: 'color3f' },
@@ -21,13 +21,22 @@ const INPUTS: Partial<Record<ChannelName, { input: string; type: 'color3f' | 'fl
 };
 
 /** A material as a UsdPreviewSurface network. Channels that it has no input for are listed as lost. */
-export function materialPrim(material: Material, path: string, images: Map<string, string>, uvName: (set: string | null) => string, losses: Losses): PrimSpec {
+interface NetworkHost {
+  /** Files of images by key. */
+  images: Map<string, string>;
+  /** Primvar of a UV set, the first for null. */
+  uvName(set: string | null): string;
+  losses: Losses;
+}
+
+export function materialPrim(material: Material, path: string, host: NetworkHost): PrimSpec {
+  const { losses } = host;
   const prim = createPrim(path.slice(path.lastIndexOf('/') + 1), 'Material');
   if (prim.name !== material.name) prim.metadata.displayName = material.name;
   connect(prim, 'outputs:surface', 'token', `${path}/Surface.outputs:surface`);
   const surface = createPrim('Surface', 'Shader');
-  set(surface, 'info:id', 'token', 'UsdPreviewSurface', true);
-  const network = new Network(path, images, uvName, losses, material.key);
+  setUniform(surface, 'info:id', 'token', 'UsdPreviewSurface');
+  const network = new Network(path, material.key, host);
   if (material.workflow === 'specGloss') set(surface, 'inputs:useSpecularWorkflow', 'int', 1);
   for (const [name, channel] of Object.entries(material.channels)) {
     const place = INPUTS[name as ChannelName];
@@ -68,18 +77,16 @@ class Network {
 
   constructor(
     private readonly path: string,
-    private readonly images: Map<string, string>,
-    private readonly uvName: (set: string | null) => string,
-    private readonly losses: Losses,
     private readonly material: string,
+    private readonly host: NetworkHost,
   ) {}
 
   /** Adds what reads a map; returns the output to connect to, or null when the image is unknown. */
   texture(channel: ChannelName, use: MapUse, value: number | Rgb): string | null {
-    const file = this.images.get(use.image);
+    const file = this.host.images.get(use.image);
     if (file === undefined) return null;
     const node = createPrim(`${channel}_map`, 'Shader');
-    set(node, 'info:id', 'token', 'UsdUVTexture', true);
+    setUniform(node, 'info:id', 'token', 'UsdUVTexture');
     set(node, 'inputs:file', 'asset', new AssetPath(/^(\.|\/|[a-z]+:)/i.test(file) ? file : `./${file}`));
     set(node, 'inputs:sourceColorSpace', 'token', this.spaceWord(use.space, channel));
     set(node, 'inputs:wrapS', 'token', use.wrap[0]);
@@ -91,7 +98,7 @@ class Network {
     const place = INPUTS[channel];
     const vector = place?.type !== 'float';
     const output = use.component === 'rgb' ? (vector ? 'rgb' : 'r') : use.component === 'luminance' ? (vector ? 'rgb' : 'r') : use.component;
-    if (use.component === 'luminance') this.losses.add({ code: 'usd.luminance', material: this.material, channel });
+    if (use.component === 'luminance') this.host.losses.add({ code: 'usd.luminance', material: this.material, channel });
     set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
     this.prims.push(node);
     return `${this.path}/${node.name}.outputs:${output}`;
@@ -99,16 +106,16 @@ class Network {
 
   private spaceWord(space: ColourSpace, channel: ChannelName): string {
     if (space === 'srgb_rec709_scene') return 'sRGB';
-    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.losses.add({ code: 'usd.space', material: this.material, channel, detail: space });
+    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.host.losses.add({ code: 'usd.space', material: this.material, channel, detail: space });
     return space === 'unknown' ? 'auto' : 'raw';
   }
 
   private coordinates(channel: ChannelName, use: MapUse): string {
-    const set_ = this.uvName(use.uvSet);
+    const set_ = this.host.uvName(use.uvSet);
     let reader = this.readers.get(set_);
     if (!reader) {
       const node = createPrim(`uv_${set_}`, 'Shader');
-      set(node, 'info:id', 'token', 'UsdPrimvarReader_float2', true);
+      setUniform(node, 'info:id', 'token', 'UsdPrimvarReader_float2');
       set(node, 'inputs:varname', 'string', set_);
       set(node, 'outputs:result', 'float2', undefined as unknown as UsdValue);
       this.prims.push(node);
@@ -117,7 +124,7 @@ class Network {
     }
     if (!use.transform) return reader;
     const node = createPrim(`${channel}_placement`, 'Shader');
-    set(node, 'info:id', 'token', 'UsdTransform2d', true);
+    setUniform(node, 'info:id', 'token', 'UsdTransform2d');
     connect(node, 'inputs:in', 'float2', reader);
     set(node, 'inputs:scale', 'float2', Float64Array.from(use.transform.scale));
     set(node, 'inputs:rotation', 'float', (use.transform.rotation * 180) / Math.PI);

@@ -2,7 +2,7 @@ import type { Layer, PolygonMesh, SceneDocument, SceneNode } from '../../scene/d
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type PrimSpec } from './layer.ts';
-import { set } from './writeViews.ts';
+import { set, setUniform } from './writeViews.ts';
 
 const INTERPOLATION = { corner: 'faceVarying', point: 'vertex', face: 'uniform' } as const;
 
@@ -26,9 +26,9 @@ export function fillMesh({ prim, path, nameUnder }: MeshPlace, mesh: PolygonMesh
   set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
   set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
-  set(prim, 'subdivisionScheme', 'token', mesh.subdivision, true);
+  setUniform(prim, 'subdivisionScheme', 'token', mesh.subdivision);
   set(prim, 'extent', 'float3[]', extentOf(mesh));
-  if (node.materials.some((index) => document.materials[index]?.doubleSided)) set(prim, 'doubleSided', 'bool', true, true);
+  if (node.materials.some((index) => document.materials[index]?.doubleSided)) setUniform(prim, 'doubleSided', 'bool', true);
   if (mesh.normals) {
     const { values, interpolation } = flatten(mesh.normals);
     prim.properties.set('normals', createProperty('normals', 'normal3f[]', { value: values, metadata: { interpolation } }));
@@ -38,7 +38,7 @@ export function fillMesh({ prim, path, nameUnder }: MeshPlace, mesh: PolygonMesh
   if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
   if (mesh.faceSmoothing || mesh.hardEdges) losses.add({ code: 'usd.smoothing' });
   writeShapes(prim, mesh, nameUnder, path);
-  bind(prim, mesh, node, materialPaths, nameUnder);
+  bind(prim, mesh, { node, materialPaths }, nameUnder);
   if (prim.properties.has('material:binding') || mesh.faceMaterial) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
 }
 
@@ -91,19 +91,25 @@ function writeShapes(prim: PrimSpec, mesh: PolygonMesh, nameUnder: (name: string
   const targets: string[] = [];
   for (const shape of mesh.shapes) {
     const child = createPrim(nameUnder(shape.name || 'shape'), 'BlendShape');
-    set(child, 'offsets', 'vector3f[]', Float32Array.from(shape.offsets), true);
-    if (shape.normalOffsets) set(child, 'normalOffsets', 'vector3f[]', Float32Array.from(shape.normalOffsets), true);
-    set(child, 'pointIndices', 'int[]', Int32Array.from(shape.points), true);
+    setUniform(child, 'offsets', 'vector3f[]', Float32Array.from(shape.offsets));
+    if (shape.normalOffsets) setUniform(child, 'normalOffsets', 'vector3f[]', Float32Array.from(shape.normalOffsets));
+    setUniform(child, 'pointIndices', 'int[]', Int32Array.from(shape.points));
     prim.children.push(child);
     names.push(shape.name);
     targets.push(`${path}/${child.name}`);
   }
-  set(prim, 'skel:blendShapes', 'token[]', names, true);
+  setUniform(prim, 'skel:blendShapes', 'token[]', names);
   prim.properties.set('skel:blendShapeTargets', createProperty('skel:blendShapeTargets', '', { kind: 'relationship', targets }));
 }
 
 /** One material is bound to the mesh itself, several by a subset of faces each. */
-function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths: string[], nameUnder: (name: string) => string): void {
+interface BoundMaterials {
+  node: SceneNode;
+  /** Prims of the document's materials. */
+  materialPaths: string[];
+}
+
+function bind(prim: PrimSpec, mesh: PolygonMesh, { node, materialPaths }: BoundMaterials, nameUnder: (name: string) => string): void {
   const relation = (material: number) => createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
   if (!mesh.faceMaterial) {
     const material = node.materials[0] ?? -1;
@@ -120,8 +126,8 @@ function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths:
     const material = node.materials[slot] ?? -1;
     const title = material >= 0 ? materialPaths[material].slice(materialPaths[material].lastIndexOf('/') + 1) : 'unassigned';
     const subset = createPrim(nameUnder(title), 'GeomSubset');
-    set(subset, 'elementType', 'token', 'face', true);
-    set(subset, 'familyName', 'token', 'materialBind', true);
+    setUniform(subset, 'elementType', 'token', 'face');
+    setUniform(subset, 'familyName', 'token', 'materialBind');
     set(subset, 'indices', 'int[]', Int32Array.from(faces.get(slot) ?? []));
     if (material >= 0) {
       subset.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
@@ -129,5 +135,5 @@ function bind(prim: PrimSpec, mesh: PolygonMesh, node: SceneNode, materialPaths:
     }
     prim.children.push(subset);
   }
-  set(prim, 'subsetFamily:materialBind:familyType', 'token', 'partition', true);
+  setUniform(prim, 'subsetFamily:materialBind:familyType', 'token', 'partition');
 }

@@ -22,7 +22,7 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
     if (pad > 0 && pad < 4) pad += ALIGNMENT;
     const crc = crc32(bytes);
     out.u32(0x04034b50);
-    writeCommon(out, crc, bytes.length, name.length, pad);
+    writeCommon(out, { crc, size: bytes.length, nameLength: name.length, extra: pad });
     out.bytes(name);
     if (pad > 0) {
       out.u8(0x86);
@@ -38,7 +38,7 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
   for (const { name, bytes, at, crc } of directory) {
     out.u32(0x02014b50);
     u16(out, 20);
-    writeCommon(out, crc, bytes.length, name.length, 0);
+    writeCommon(out, { crc, size: bytes.length, nameLength: name.length, extra: 0 });
     u16(out, 0);
     u16(out, 0);
     u16(out, 0);
@@ -58,7 +58,7 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
   return out.finish();
 }
 
-function writeCommon(out: ByteSink, crc: number, size: number, nameLength: number, extra: number): void {
+function writeCommon(out: ByteSink, { crc, size, nameLength, extra }: Record<'crc' | 'size' | 'nameLength' | 'extra', number>): void {
   u16(out, 20);
   u16(out, 0x0800);
   u16(out, 0);

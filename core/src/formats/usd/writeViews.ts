@@ -5,8 +5,13 @@ import { createListOp, createPrim, createProperty, type PrimSpec, type UsdValue 
 const TYPES: Record<LightKind, string> = { point: 'SphereLight', directional: 'DistantLight', spot: 'SphereLight', area: 'RectLight', dome: 'DomeLight' };
 const FAR_LIMIT = 1e9;
 
-export function set(prim: PrimSpec, name: string, type: string, value: UsdValue, uniform = false): void {
-  prim.properties.set(name, createProperty(name, type, { value, uniform }));
+export function set(prim: PrimSpec, name: string, type: string, value: UsdValue): void {
+  prim.properties.set(name, createProperty(name, type, { value }));
+}
+
+/** A value that no time can change. */
+export function setUniform(prim: PrimSpec, name: string, type: string, value: UsdValue): void {
+  prim.properties.set(name, createProperty(name, type, { value, uniform: true }));
 }
 
 export function cameraPrim(camera: Camera): PrimSpec {

@@ -16,11 +16,17 @@ export function tracksByNode(document: SceneDocument): Map<number, Track[]> {
   return out;
 }
 
+interface Placing {
+  /** In place of the node's own transform, where it has no parent here. */
+  placed: Matrix4 | null;
+  tracks: Track[];
+}
+
 /**
  * Writes a node's transform as operations: translate, pivot, rotate, scale where these say it, else one matrix.
  * Motion becomes time samples of the operations; `placed` replaces the whole transform of a node without a parent here.
  */
-export function addTransform(prim: PrimSpec, node: SceneNode, placed: Matrix4 | null, tracks: Track[], losses: Losses): void {
+export function addTransform(prim: PrimSpec, node: SceneNode, { placed, tracks }: Placing, losses: Losses): void {
   const moving = placed ? [] : tracks.filter((track) => track.path !== 'weights');
   if (placed && tracks.length > 0) losses.add({ code: 'usd.boneMotion' });
   const transforming = moving.filter((track) => track.path !== 'visible');

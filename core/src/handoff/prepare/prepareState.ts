@@ -88,7 +88,7 @@ export async function prepareState(
       for (const { path, bytes } of made) {
         files.set(path, bytes);
         const scanned = await scanImage(path, bytes, null);
-        const sources = sourcesOf(recipe, path, usable, all, edit);
+        const sources = sourcesOf(recipe, edit && madeFor(edit, path), { state: usable, images: all });
         origins.set(
           path,
           sources.flatMap((image) => origins.get(image.path) ?? [image.path]),
@@ -131,10 +131,14 @@ function preparedInWords({ material, figures }: MadeNote, lacking: readonly Chan
   return notes.length === 0 ? material : `${material} (${notes.join(', ')})`;
 }
 
+/** The material that a new image went to. */
+function madeFor({ slots }: PasteEdit, path: string): string | undefined {
+  return slots.find(({ content }) => content?.map?.image === pickedKey(path))?.material;
+}
+
 /** The images that a recipe read for what it made: those of the material that the new image went to. */
-function sourcesOf(id: string, path: string, state: AssetState, images: readonly ParcelImage[], edit: PasteEdit | null): ParcelImage[] {
-  const key = edit?.slots.find(({ content }) => content?.map?.image === pickedKey(path))?.material;
-  const material = key === undefined ? undefined : findMaterial(state, key);
+function sourcesOf(id: string, key: string | null | undefined, { state, images }: { state: AssetState; images: readonly ParcelImage[] }): ParcelImage[] {
+  const material = key ? findMaterial(state, key) : undefined;
   if (!material) return [];
   const recipe = recipeOf(id);
   const paths = recipe.reads(material, completeParams(recipe.params, {})).map((channel) => {

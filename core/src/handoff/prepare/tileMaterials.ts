@@ -175,7 +175,7 @@ async function asAtlas(material: Material, numbers: readonly number[], work: Unt
     ]),
   );
   const paths = new Map<string, string>();
-  for (const set of tileSets(material, work.state)) paths.set(set.key, await stitchTiles(material, set, numbers, grid, work));
+  for (const set of tileSets(material, work.state)) paths.set(set.key, await stitchTiles(material, set, { numbers, ...grid }, work));
   const channels = mapChannels(material, (channel, map) => {
     const path = paths.get(map.image);
     return path ? { ...channel, map: { ...map, image: pickedKey(path), wrap: ['clamp', 'clamp'] } } : channel;
@@ -183,7 +183,12 @@ async function asAtlas(material: Material, numbers: readonly number[], work: Unt
   return { materials: [{ ...material, channels }], tiled: { key: material.key, uvSet: uvSetOf(material, work.state), places } };
 }
 
-async function stitchTiles(material: Material, set: AssetImage, numbers: readonly number[], { columns, rows }: Grid, work: Untiling): Promise<string> {
+async function stitchTiles(
+  material: Material,
+  set: AssetImage,
+  { numbers, columns, rows }: Grid & { numbers: readonly number[] },
+  work: Untiling,
+): Promise<string> {
   const { files, read, sketch, made, origins } = work;
   const [width, height] = largestTile(set, files);
   const shrink = sketch > 0 ? Math.min(1, sketch / Math.max(width, height)) : 1;

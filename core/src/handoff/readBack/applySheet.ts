@@ -55,6 +55,14 @@ export function applySheet(materials: readonly Material[], images: readonly Asse
   return { materials: read, words: reader.words, contradictions: reader.contradictions };
 }
 
+/** A map of the sheet and the channel that it feeds. */
+interface SheetFeed {
+  map: SheetMap;
+  feed: SheetChannel;
+  /** The image is there by the sheet alone, so all of it is the sheet's word. */
+  isOwn?: boolean;
+}
+
 class SheetReader {
   readonly words: SheetWord[] = [];
   readonly contradictions: Difference[] = [];
@@ -73,16 +81,16 @@ class SheetReader {
     const shown = (of: Pick<Material, 'alphaMode' | 'alphaCutoff'>) =>
       of.alphaMode === 'mask' ? `mask at ${Number(of.alphaCutoff.toFixed(3))}` : of.alphaMode;
     const alpha = { alphaMode: mode, alphaCutoff: mode === 'mask' ? cutoff : given.alphaCutoff };
-    if (this.says(given, null, 'alpha', shown(given), shown(alpha))) Object.assign(material, alpha);
-    if (this.says(given, null, 'sides', given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one')) material.doubleSided = entry.doubleSided;
+    if (this.says(given, null, 'alpha', [shown(given), shown(alpha)])) Object.assign(material, alpha);
+    if (this.says(given, null, 'sides', [given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one'])) material.doubleSided = entry.doubleSided;
     // Classic materials are metal/rough or spec/gloss in the formats that know no others.
     const known = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;
-    if (this.says(given, null, 'shading', given.workflow, known)) material.workflow = known;
+    if (this.says(given, null, 'shading', [given.workflow, known])) material.workflow = known;
     return material;
   }
 
   /** Whether to read it so: where the format says nothing of it. Notes the word, or the contradiction. */
-  private says(material: Material, channel: ChannelName | null, word: SheetWord['word'], model: string, sheet: string): boolean {
+  private says(material: Material, channel: ChannelName | null, word: SheetWord['word'], [model, sheet]: readonly [string, string]): boolean {
     if (model === sheet) return false;
     if (this.states(word)) this.contradict(material, channel, `${word} ${sheet}`, `${word} ${model}`);
     else this.words.push({ material: material.name, channel, word, value: sheet });
@@ -108,7 +116,7 @@ class SheetReader {
     const known = material.channels[channel];
     const use = known?.map ?? null;
     if (known && use && this.isImage(use, map.file)) {
-      material.channels[channel] = { ...known, map: this.readUse(material, channel, use, map, feed) };
+      material.channels[channel] = { ...known, map: this.readUse(material, use, { map, feed }) };
       return;
     }
     const held = use ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}` : 'no image';
@@ -122,15 +130,16 @@ class SheetReader {
     const fresh = createMapUse(image.key, channel);
     material.channels[channel] = {
       value: entry.values[channel] ?? unitValue(channel),
-      map: this.readUse(material, channel, fresh, map, feed, true),
+      map: this.readUse(material, fresh, { map, feed, isOwn: true }),
       source: ORIGIN,
     };
   }
 
-  private readUse(material: Material, channel: ChannelName, use: MapUse, map: SheetMap, feed: SheetChannel, isOwn = false): MapUse {
+  private readUse(material: Material, use: MapUse, { map, feed, isOwn = false }: SheetFeed): MapUse {
+    const { channel } = feed;
     const out = { ...use };
     const says: (...words: [SheetWord['word'], string, string]) => boolean = (word, model, sheet) =>
-      isOwn ? model !== sheet : this.says(material, channel, word, model, sheet);
+      isOwn ? model !== sheet : this.says(material, channel, word, [model, sheet]);
     // An image with one channel has one component: grey, which is the same in red, green and blue.
     const grey = map.channels.length === 1 && feed.component === 'r' && (use.component === 'g' || use.component === 'b');
     if (!grey && says('component', use.component, feed.component)) out.component = feed.component;

@@ -39,7 +39,7 @@ export function readBackModel({ files, model, source, wanted, plan }: ModelExpec
     compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
     compareWords('material of each face', facesOf(wanted), facesOf(found)),
     ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
-    ...slotChecks(model, files, wanted, found, plan),
+    ...slotChecks(model, files, [wanted, found], plan),
   ];
   return {
     counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
@@ -97,7 +97,7 @@ function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: S
 }
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */
-function slotChecks(modelPath: string, files: PackageFiles, wanted: SceneDocument, found: SceneDocument, plan: HandoffPlan): HandoffCheck[] {
+function slotChecks(modelPath: string, files: PackageFiles, [wanted, found]: readonly [SceneDocument, SceneDocument], plan: HandoffPlan): HandoffCheck[] {
   const images = describeImages(found, modelPath, files.keys());
   const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
   const patterns = new Set(plan.images.map(({ pattern }) => pattern));

@@ -2,7 +2,7 @@ import type { TakeoffRow } from '../../scene/takeoff.ts';
 
 /** Areas and volumes as CSV (RFC 4180): a row per part and material, then the sums by material. Open bodies have no volume. */
 export function takeoffTable(rows: readonly TakeoffRow[]): string {
-  const line = (part: string, material: string, faces: number, area: number, volume: number | null) =>
+  const line = ({ part, material, faces, area, volume }: Pick<TakeoffRow, 'part' | 'material' | 'faces' | 'area' | 'volume'>) =>
     [quoted(part), quoted(material), faces, area.toFixed(6), volume === null ? '' : volume.toFixed(9)].join(',');
   const sums = new Map<string, { faces: number; area: number; volume: number; open: boolean }>();
   for (const { material, faces, area, volume } of rows) {
@@ -11,8 +11,8 @@ export function takeoffTable(rows: readonly TakeoffRow[]): string {
   }
   return [
     'part,material,faces,area m2,volume m3',
-    ...rows.map(({ part, material, faces, area, volume }) => line(part, material, faces, area, volume)),
-    ...[...sums].map(([material, { faces, area, volume, open }]) => line('all parts', material, faces, area, open ? null : volume)),
+    ...rows.map(line),
+    ...[...sums].map(([material, { faces, area, volume, open }]) => line({ part: 'all parts', material, faces, area, volume: open ? null : volume })),
     '',
   ].join('\r\n');
 }

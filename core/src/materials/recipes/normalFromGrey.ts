@@ -54,10 +54,11 @@ export const normalFromGrey: Recipe = {
     const { width, height } = input.pixels;
     // The stored numbers are the heights: gain and value of a height channel are its amount, which the strength replaces.
     const heights = await readHeights({ ...input, value: 1, map: { ...input.map, gain: 1, offset: 0, component: greyOf(input.map) } }, progress);
-    blur(heights, width, height, Number(params.smooth), input.map);
+    blur(heights, { width, height }, Number(params.smooth), input.map);
     const out = imageLike([input], { width, height }, 3);
     const scale = (Number(params.strength) / 100) * width * (params.bright === 'low' ? -1 : 1);
-    await writeNormals(heights, out, scale, params.direction === 'Y-' ? -1 : 1, input.map, (share) => progress(0.3 + 0.7 * share));
+    const slopes = { heights, scale, green: params.direction === 'Y-' ? (-1 as const) : (1 as const) };
+    await writeNormals(slopes, out, input.map, (share) => progress(0.3 + 0.7 * share));
     const normalY = params.direction === 'Y-' ? ('Y-' as const) : ('Y+' as const);
     return {
       images: [{ channel: 'normal', pixels: out, space: 'data', like: input.map, normalY }],
@@ -93,7 +94,7 @@ async function readHeights(input: Parameters<typeof scalarReader>[0], progress: 
 }
 
 /** A box blur of the given radius, twice; edges follow the wrapping. */
-function blur(heights: Float32Array, width: number, height: number, radius: number, { wrap }: MapUse): void {
+function blur(heights: Float32Array, { width, height }: Record<'width' | 'height', number>, radius: number, { wrap }: MapUse): void {
   if (radius < 1) return;
   const line = new Float32Array(Math.max(width, height));
   const pass = (count: number, first: number, step: number, repeat: boolean) => {
@@ -111,8 +112,16 @@ function blur(heights: Float32Array, width: number, height: number, radius: numb
   }
 }
 
+interface Slopes {
+  heights: Float32Array;
+  /** Rise of a surface by a height of 1, in pixels. */
+  scale: number;
+  /** 1 where green points up, -1 where it points down. */
+  green: 1 | -1;
+}
+
 /** Scharr: 3 10 3 across, divided so that a slope of one level per pixel gives 1. Rows run downwards, v upwards. */
-async function writeNormals(heights: Float32Array, out: PixelBuffer, scale: number, green: 1 | -1, { wrap }: MapUse, progress: Progress): Promise<void> {
+async function writeNormals({ heights, scale, green }: Slopes, out: PixelBuffer, { wrap }: MapUse, progress: Progress): Promise<void> {
   const { width, height } = out;
   const rows = [0, 1, 2].map((component) => scalarWriter(out, component));
   const [xs, ys, zs] = [new Float64Array(width), new Float64Array(width), new Float64Array(width)];
