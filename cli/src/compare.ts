@@ -66,12 +66,12 @@ async function compareCarelessly({ asset, state }: MendedAsset, how: How): Promi
   const pairs = materials.map(({ key }): MaterialPair => ({ key, a: key, b: key }));
   const channels = await compareReadings(source, { ...source, materials: readCarelessly(materials) }, pairs, how);
   const differences = channels.flatMap(({ material, channels: own }) =>
-    own.filter(({ largest, limit }) => largest > limit).map((channel) => carelessDifference(material, channel)),
+    own.filter(({ largest, limit }) => largest > limit).map((channel) => naiveDifference(material, channel)),
   );
   return { asset: asset.source.name, verdict: differences.length > 0 ? 'different' : 'same', differences, channels };
 }
 
-function carelessDifference(material: string, { channel, largest, limit }: ChannelDifference): Difference {
+function naiveDifference(material: string, { channel, largest, limit }: ChannelDifference): Difference {
   return difference('channel.differs', `${material}: ${channel} differs by up to ${largest.toPrecision(3)}`, {
     material,
     channel,

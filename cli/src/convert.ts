@@ -49,8 +49,8 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
 
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
 async function patchInPlace(asset: OpenAsset, out: string, mend: string, output: Output): Promise<WrittenModel> {
-  const wanted = extensionOf(out);
-  if (wanted !== extensionOf(asset.source.model))
+  const required = extensionOf(out);
+  if (required !== extensionOf(asset.source.model))
     throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
   const level = mendLevel(mend);
   // The copy refers to the images where they lie, so none are made.

@@ -45,9 +45,9 @@ export async function mendWithFacts(
   given: OpenAsset,
   level: MendLevel,
   output: Output,
-  { known, make = true, house, choose = [], prefers }: MendOptions = {},
+  { known: existing, make = true, house, choose = [], prefers }: MendOptions = {},
 ): Promise<MendedAsset> {
-  const facts = known ?? (await factsOf(given, output));
+  const facts = existing ?? (await factsOf(given, output));
   let asset = given;
   let before: Edit[] = [];
   const answers = [...choose];
@@ -61,11 +61,11 @@ export async function mendWithFacts(
       before = [...mended.edits, ...answered];
       continue;
     }
-    const wanted = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe));
-    if (!wanted?.make) return { ...mended, asset };
-    const { files, edit } = await makeMaps(wanted.make, mended.state, asset.read, { limits: limitsFromEnvironment() });
+    const required = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe));
+    if (!required?.make) return { ...mended, asset };
+    const { files, edit } = await makeMaps(required.make, mended.state, asset.read, { limits: limitsFromEnvironment() });
     if (!edit) return { ...mended, asset };
-    output.message(`${wanted.subject}: ${wanted.mendLabel}`);
+    output.message(`${required.subject}: ${required.mendLabel}`);
     asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
     before = [...mended.edits, edit];
   }
@@ -74,10 +74,10 @@ export async function mendWithFacts(
 /** The edits of the first answer that fits a question; it is taken from the list. */
 function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | null {
   for (const [i, answer] of answers.entries()) {
-    const at = answer.indexOf('=');
-    const [subject, wanted] = [answer.slice(0, at).trim(), answer.slice(at + 1).trim()];
+    const index = answer.indexOf('=');
+    const [subject, required] = [answer.slice(0, index).trim(), answer.slice(index + 1).trim()];
     for (const { subject: about, choices = [] } of findings) {
-      const choice = about === subject ? choices.find(({ id, label, images }) => [id, label, ...images].includes(wanted)) : undefined;
+      const choice = about === subject ? choices.find(({ id, label, images }) => [id, label, ...images].includes(required)) : undefined;
       if (!choice) continue;
       answers.splice(i, 1);
       return choice.edits;
@@ -95,8 +95,8 @@ function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | n
 async function look(asset: OpenAsset, state: AssetState, facts: Map<string, PixelFacts>, output: Output): Promise<Map<string, PixelFacts>> {
   const own = new Set(ownImages(asset.source, asset.images).map((image) => image.path));
   const used = new Set(state.images.map((image) => image.resolved));
-  const wanted = asset.images.filter((image) => (own.has(image.path) || used.has(image.path)) && !facts.has(image.sha256));
-  const found = await collectFacts(wanted, asset.read, (done, total) => {
+  const required = asset.images.filter((image) => (own.has(image.path) || used.has(image.path)) && !facts.has(image.sha256));
+  const found = await collectFacts(required, asset.read, (done, total) => {
     if (total >= TELL_FROM && done % TELL_FROM === 0) output.message(`looked at ${done} of ${total} images`);
   });
   for (const [hash, one] of found) facts.set(hash, one);

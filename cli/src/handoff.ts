@@ -5,7 +5,7 @@ import type { AssetState } from '@kinkajou/core/asset/asset';
 import { parseUnit } from '@kinkajou/core/convert';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { type Destination, type MapType, parseProfile } from '@kinkajou/core/destinations/profile';
-import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
+import { type HandoffChoices, resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { needsPerson } from '@kinkajou/core/findings/finding';
 import type { BakeCache } from '@kinkajou/core/handoff/bake/bakeImages';
@@ -39,8 +39,8 @@ interface HandoffOptions {
 /** A built-in destination by its id, or one of one's own from a JSON file. */
 async function destinationOf(word: string): Promise<Destination> {
   if (!word.endsWith('.json')) {
-    const known = findDestination(word);
-    if (known) return known;
+    const existing = findDestination(word);
+    if (existing) return existing;
     throw new KinkajouError('call.destination', `there is no destination "${word}"`, {}, 'See "kinkajou destinations", or name a JSON file.');
   }
   let text: string;
@@ -98,7 +98,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);
   const choices = choicesOf(options);
-  for (const destination of destinations) settle(destination, choices);
+  for (const destination of destinations) resolveChoices(destination, choices);
   const house = await readWords(options.words);
   const cache = memoryCache();
   const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';

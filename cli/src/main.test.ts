@@ -22,17 +22,17 @@ function program(...args: string[]): Promise<{ exit: number; out: string; err: s
 
 /** Runs the same code in this process, which saves starting one for each of many calls. */
 async function kinkajou(...args: string[]): Promise<{ exit: number; out: string; err: string }> {
-  const told = { out: '', err: '' };
+  const reported = { out: '', err: '' };
   const listen = (stream: 'stdout' | 'stderr', to: 'out' | 'err') =>
     vi.spyOn(process[stream], 'write').mockImplementation((text) => {
-      told[to] += text;
+      reported[to] += text;
       return true;
     });
   const [stdout, stderr] = [listen('stdout', 'out'), listen('stderr', 'err')];
   const home = process.cwd();
   process.chdir(folder);
   try {
-    return { exit: await main(args), ...told };
+    return { exit: await main(args), ...reported };
   } finally {
     process.chdir(home);
     stdout.mockRestore();

@@ -143,8 +143,8 @@ export async function main(args: string[]): Promise<number> {
     return exit;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.unusable;
-    const known = toKinkajouError(error);
-    output.message(known.toText());
+    const typed = toKinkajouError(error);
+    output.message(typed.toText());
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;
   }

@@ -75,7 +75,7 @@ export async function runMapConvert(input: string, out: string, options: MapConv
   const [from, to] = [colourSpace(options.from, '--from'), colourSpace(options.to, '--to')];
   const exponent = Number(options.exponent);
   if (!(exponent >= 0.1 && exponent <= 10)) throw new KinkajouError('call.exponent', `--exponent is "${options.exponent}"; it takes 0.1 to 10`);
-  const format = ENCODABLE.find((known) => known === formatOfPath(out));
+  const format = ENCODABLE.find((existing) => existing === formatOfPath(out));
   if (!format) throw new KinkajouError('call.type', `"${basename(out)}" has no type that can be written`, {}, `Use one of ${ENCODABLE.join(', ')}.`);
   const depth = depthOf(options.depth, format);
   const source = await decodeImage(await readBytes(input), input, { limits: limitsFromEnvironment() });

@@ -51,7 +51,7 @@ export function parseParts(text: string): Set<TakePart> {
     .split(',')
     .map((part) => part.trim())
     .filter(Boolean)) {
-    const part = TAKE_PARTS.find((known) => known === word);
+    const part = TAKE_PARTS.find((existing) => existing === word);
     if (!part) throw new KinkajouError('call.only', `"${word}" is no part of a model`, {}, `Use ${TAKE_PARTS.join(', ')}.`);
     parts.add(part);
   }

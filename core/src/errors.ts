@@ -33,10 +33,10 @@ export class KinkajouError extends Error {
 }
 
 export function describePlace({ file, line, offset }: FaultPlace): string {
-  const at = line !== undefined ? `line ${line}` : offset !== undefined ? `byte ${offset}` : '';
-  if (file && at) return `${file}, ${at}:`;
+  const place = line !== undefined ? `line ${line}` : offset !== undefined ? `byte ${offset}` : '';
+  if (file && place) return `${file}, ${place}:`;
   if (file) return `${file}:`;
-  return at ? `${at}:` : '';
+  return place ? `${place}:` : '';
 }
 
 /** Any thrown value as a KinkajouError; unknown ones keep their message under the given code. */

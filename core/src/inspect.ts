@@ -30,8 +30,8 @@ export function listModels(source: FileSource): string[] {
 }
 
 /** Reads one model of a source with all images around it. Throws the reader's errors. */
-export async function openAsset(source: FileSource, modelPath: string, limits: Limits = DEFAULT_LIMITS, known?: readonly ParcelImage[]): Promise<OpenAsset> {
-  const { document, images, read } = await readWhole(source, modelPath, limits, known);
+export async function openAsset(source: FileSource, modelPath: string, limits: Limits = DEFAULT_LIMITS, existing?: readonly ParcelImage[]): Promise<OpenAsset> {
+  const { document, images, read } = await readWhole(source, modelPath, limits, existing);
   const models = listModels(source);
   const home = homeOf(modelPath, models);
   const bare = describeSource(
@@ -56,10 +56,10 @@ export async function readWhole(
   source: FileSource,
   modelPath: string,
   limits: Limits = DEFAULT_LIMITS,
-  known?: readonly ParcelImage[],
+  existing?: readonly ParcelImage[],
 ): Promise<Pick<OpenAsset, 'document' | 'images' | 'read'>> {
   const document = await readModel(modelPath, source, limits);
-  const images = [...(known ?? (await scanImages(source, limits)))];
+  const images = [...(existing ?? (await scanImages(source, limits)))];
   const carried = new Map(embeddedImages(document).map((image) => [image.path, image.bytes]));
   for (const [path, bytes] of carried) images.push(await scanImage(path, bytes, null, limits));
   const read = async (path: string) => {

@@ -22,22 +22,22 @@ export function patchOfState(
   const missed: string[] = [];
   const before = new Map(asset.source.images.map((image) => [image.key, image]));
   for (const image of state.images) {
-    const known = before.get(image.key);
-    if (!known || image.status === 'embedded' || !image.resolved || (image.resolved === known.resolved && known.status === 'found')) continue;
+    const existing = before.get(image.key);
+    if (!existing || image.status === 'embedded' || !image.resolved || (image.resolved === existing.resolved && existing.status === 'found')) continue;
     patch.images.push({ written: image.written, path: pathOf(image.resolved) });
   }
   for (const material of state.materials) {
-    const known = asset.source.materials.find((other) => other.key === material.key);
-    if (!known) continue;
+    const cached = asset.source.materials.find((other) => other.key === material.key);
+    if (!cached) continue;
     for (const [name, channel] of Object.entries(material.channels)) {
-      const was = known.channels[name as ChannelName];
+      const was = cached.channels[name as ChannelName];
       if (JSON.stringify(was?.map ?? null) !== JSON.stringify(channel.map)) missed.push(`${material.key}: another image or reading of ${name}`);
       else if (JSON.stringify(was?.value) !== JSON.stringify(channel.value))
         patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
     }
-    for (const name of Object.keys(known.channels)) if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
-    if (material.doubleSided !== known.doubleSided) patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
-    if (material.alphaMode !== known.alphaMode || material.alphaCutoff !== known.alphaCutoff) {
+    for (const name of Object.keys(cached.channels)) if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
+    if (material.doubleSided !== cached.doubleSided) patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
+    if (material.alphaMode !== cached.alphaMode || material.alphaCutoff !== cached.alphaCutoff) {
       patch.alphas.push({ material: material.key, mode: material.alphaMode, cutoff: material.alphaCutoff });
     }
   }

@@ -1,9 +1,9 @@
 /** The same answer for the same thing, worked out when it is first asked for. */
 export function remember<K, V>(work: (key: K) => V): (key: K) => V {
-  const known = new Map<K, V>();
+  const existing = new Map<K, V>();
   return (key) => {
-    if (!known.has(key)) known.set(key, work(key));
-    return known.get(key) as V;
+    if (!existing.has(key)) existing.set(key, work(key));
+    return existing.get(key) as V;
   };
 }
 

@@ -10,9 +10,9 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
     const result = await work();
     return result instanceof Response ? result : Response.json(result ?? { ok: true });
   } catch (error) {
-    const known = toKinkajouError(error);
+    const typed = toKinkajouError(error);
     if (!(error instanceof KinkajouError)) log.error({ err: error }, 'request failed');
-    return Response.json({ error: { ...known.toJSON(), text: known.toText() } }, { status: STATUS[known.code] ?? 400 });
+    return Response.json({ error: { ...typed.toJSON(), text: typed.toText() } }, { status: STATUS[typed.code] ?? 400 });
   }
 }
 

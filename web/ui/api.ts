@@ -16,8 +16,8 @@ const PAGE_KEY = 'kinkajou-page';
 /** A name for this browser, kept in it; '' where nothing can be kept. */
 function pageName(): string {
   try {
-    const known = localStorage.getItem(PAGE_KEY);
-    if (known) return known;
+    const existing = localStorage.getItem(PAGE_KEY);
+    if (existing) return existing;
     const name = crypto.randomUUID();
     localStorage.setItem(PAGE_KEY, name);
     return name;

@@ -1,7 +1,7 @@
 'use client';
 
 import type { DialectName } from '@kinkajou/core/colour/dialects';
-import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
+import type { HandoffChoices } from '@kinkajou/core/destinations/resolveChoices';
 import type { ChannelName } from '@kinkajou/core/scene/material';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';

@@ -3,8 +3,8 @@ import { type AssetState, nodeKeys } from './asset.ts';
 
 /** The document with the materials that edits added, and with parts bound to the materials that edits gave them. */
 export function applyBindings(document: SceneDocument, state: AssetState): SceneDocument {
-  const known = new Set(document.materials.map((material) => material.key));
-  const added = state.materials.filter((material) => !known.has(material.key));
+  const existing = new Set(document.materials.map((material) => material.key));
+  const added = state.materials.filter((material) => !existing.has(material.key));
   const bindings = state.bindings ?? {};
   if (added.length === 0 && Object.keys(bindings).length === 0) return document;
   const materials = [...document.materials, ...added];

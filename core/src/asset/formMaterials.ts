@@ -24,9 +24,9 @@ export function formMaterials(maps: readonly DetectedMap[], materials: readonly 
     sets.set(set, [...(sets.get(set) ?? []), map]);
   }
   return [...sets].map(([set, members]) => {
-    const known = materials.find((material) => splitWords(material.name).join(' ') === set);
-    const name = known?.key ?? materialName(set);
-    return { name, isNew: !known, assignments: assignmentsOf(name, members) };
+    const existing = materials.find((material) => splitWords(material.name).join(' ') === set);
+    const name = existing?.key ?? materialName(set);
+    return { name, isNew: !existing, assignments: assignmentsOf(name, members) };
   });
 }
 

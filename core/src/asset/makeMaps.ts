@@ -163,16 +163,16 @@ async function runOn(material: Material, tile: number | null, { request, state, 
   const inputs: RecipeInputs = Object.fromEntries(
     Object.entries(material.channels).map(([channel, { value, map }]) => [channel, { value, map, pixels: null }]),
   );
-  const known = new Map<string, PixelBuffer>();
+  const existing = new Map<string, PixelBuffer>();
   for (const channel of recipe.reads(material, complete)) {
     const { value, map } = material.channels[channel] ?? { value: 1, map: null };
     const entry = map && findImage(state, map.image);
     const path = tile === null ? entry?.resolved : (entry?.tiles?.find(({ number }) => number === tile)?.path ?? entry?.resolved);
     if (!path) throw new KinkajouError('recipe.missing', `the map of ${channel} is missing`, { file: entry?.written }, 'Link it first.');
-    let pixels = known.get(path);
+    let pixels = existing.get(path);
     if (!pixels) {
       pixels = shrunk(decode ? await decode(path) : await decodeImage(await read(path), path, { maxSize, limits }), maxSize);
-      known.set(path, pixels);
+      existing.set(path, pixels);
     }
     inputs[channel] = { value, map, pixels };
   }

@@ -40,9 +40,9 @@ export function overlayFiles<T extends OverlayFile>(old: readonly T[], delivered
   const result: Overlay<T> = { files, replaced: [], added: [], unchanged: 0, model };
   for (const file of delivered) {
     const place = places.get(file) ?? moved(file.path, prefix, files);
-    const known = files.get(place);
-    if (known?.sha256 === file.sha256) result.unchanged += 1;
-    else if (known) result.replaced.push(place);
+    const existing = files.get(place);
+    if (existing?.sha256 === file.sha256) result.unchanged += 1;
+    else if (existing) result.replaced.push(place);
     else result.added.push(place);
     files.set(place, file);
     if (models.length === 1 && models[0] === file) newModel = place;

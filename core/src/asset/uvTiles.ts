@@ -36,17 +36,17 @@ export function measurePointUvs(document: SceneDocument): Record<string, number>
       let [left, right, low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
       for (let i = 0; i < count; i += 1, corner += 1) {
         const element = domain === 'point' ? mesh.faceCorners[corner] : corner;
-        const at = (index ? index[element] : element) * 2;
-        left = Math.min(left, values[at]);
-        right = Math.max(right, values[at]);
-        low = Math.min(low, values[at + 1]);
-        high = Math.max(high, values[at + 1]);
+        const offset = (index ? index[element] : element) * 2;
+        left = Math.min(left, values[offset]);
+        right = Math.max(right, values[offset]);
+        low = Math.min(low, values[offset + 1]);
+        high = Math.max(high, values[offset + 1]);
       }
       const key = document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.key ?? '';
-      const known = counts.get(key) ?? { all: 0, points: 0 };
-      known.all += 1;
-      if (right - left < POINT && high - low < POINT) known.points += 1;
-      counts.set(key, known);
+      const existing = counts.get(key) ?? { all: 0, points: 0 };
+      existing.all += 1;
+      if (right - left < POINT && high - low < POINT) existing.points += 1;
+      counts.set(key, existing);
     });
   }
   return Object.fromEntries([...counts].filter(([, { points }]) => points > 0).map(([key, { all, points }]) => [key, points / all]));
@@ -61,9 +61,9 @@ function eachFaceTile(mesh: PolygonMesh, tell: (slot: number, tile: number) => v
     let [u, v] = [0, 0];
     for (let i = 0; i < count; i += 1, corner += 1) {
       const element = domain === 'point' ? mesh.faceCorners[corner] : corner;
-      const at = (index ? index[element] : element) * 2;
-      u += values[at];
-      v += values[at + 1];
+      const offset = (index ? index[element] : element) * 2;
+      u += values[offset];
+      v += values[offset + 1];
     }
     const [column, row] = [Math.floor(u / count), Math.floor(v / count)];
     if (column < 0 || column >= COLUMNS || row < 0 || row >= ROWS) return;

@@ -50,10 +50,10 @@ export function convertPixels(
   let clipped = 0;
   const integer = depth !== 'float';
   const light = [0, 0, 0];
-  for (let at = 0; at < data.length; at += components) {
+  for (let index = 0; index < data.length; index += components) {
     let below = false;
     let cut = false;
-    for (let k = 0; k < colours; k += 1) light[k] = read(data[at + k]);
+    for (let k = 0; k < colours; k += 1) light[k] = read(data[index + k]);
     if (matrix && colours === 3) {
       const [r, g, b] = light;
       light[0] = matrix[0] * r + matrix[1] * g + matrix[2] * b;
@@ -64,9 +64,9 @@ export function convertPixels(
       const value = light[k];
       if (value < -GAMUT_SLACK) below = true;
       if (integer && (value < -GAMUT_SLACK || value > 1 + GAMUT_SLACK)) cut = true;
-      out[at + k] = write(value);
+      out[index + k] = write(value);
     }
-    if (alpha >= 0) out[at + alpha] = integer ? Math.round(data[at + alpha] * alphaScale) : data[at + alpha] * alphaScale;
+    if (alpha >= 0) out[index + alpha] = integer ? Math.round(data[index + alpha] * alphaScale) : data[index + alpha] * alphaScale;
     if (below) outOfGamut += 1;
     if (cut) clipped += 1;
   }

@@ -77,11 +77,11 @@ export function tagWord(space: ColourSpace, dialect: DialectName): string | null
 
 /** The space that a word of the dialect names, case aside, or null. `tagSpace(tagWord(s, d), d)` is `s`. */
 export function tagSpace(word: string, dialect: DialectName): ColourSpace | null {
-  const wanted = word.trim().toLowerCase();
+  const required = word.trim().toLowerCase();
   const { words, aliases } = DIALECTS[dialect];
-  const found = Object.entries(words).find(([, own]) => own.toLowerCase() === wanted);
+  const found = Object.entries(words).find(([, own]) => own.toLowerCase() === required);
   if (found) return found[0] as ColourSpace;
-  return Object.entries(aliases).find(([alias]) => alias.toLowerCase() === wanted)?.[1] ?? null;
+  return Object.entries(aliases).find(([alias]) => alias.toLowerCase() === required)?.[1] ?? null;
 }
 
 /** The space that a word names in any dialect, our own names first, or null. */

@@ -48,9 +48,9 @@ describe('conversions between colour spaces', () => {
   });
 
   it('agree with colorjs.io for every pair it knows', () => {
-    const known = Object.entries(COLORJS) as [ColourSpace, string][];
-    for (const [from, fromId] of known) {
-      for (const [to, toId] of known) {
+    const typed = Object.entries(COLORJS) as [ColourSpace, string][];
+    for (const [from, fromId] of typed) {
+      for (const [to, toId] of typed) {
         for (const colour of COLOURS) {
           const theirs = new Color(fromId, colour as [number, number, number]).to(toId).coords as number[];
           const light = theirs.some((value) => value < 0);

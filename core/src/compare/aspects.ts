@@ -123,10 +123,10 @@ function inputOf(channel: ChannelName, material: Material): FieldInput {
   const shading = toMetalRough(material);
   if (channel === 'roughness') return shading.roughness;
   if (channel === 'opacity' && material.alphaMode === 'opaque') return { value: 1, map: null };
-  const known = material.channels[channel];
+  const existing = material.channels[channel];
   // Heights, bumps and occlusion say nothing without their map.
-  if ((channel === 'height' || channel === 'bump') && !known?.map) return { value: 0, map: null };
-  if (channel === 'occlusion') return { value: 1, map: known?.map ?? null };
-  const value = known?.value ?? neutralValue(channel);
-  return { value: VECTOR_CHANNELS.has(channel) ? colourValue(value) : scalarValue(value), map: known?.map ?? null };
+  if ((channel === 'height' || channel === 'bump') && !existing?.map) return { value: 0, map: null };
+  if (channel === 'occlusion') return { value: 1, map: existing?.map ?? null };
+  const value = existing?.value ?? neutralValue(channel);
+  return { value: VECTOR_CHANNELS.has(channel) ? colourValue(value) : scalarValue(value), map: existing?.map ?? null };
 }

@@ -44,12 +44,12 @@ export class Decoder {
   constructor(private readonly reading: Reading) {}
 
   pixels(path: string): Promise<PixelBuffer> {
-    let known = this.kept.get(path);
-    if (!known) {
-      known = this.reading.read(path).then((bytes) => decodeImage(bytes, path));
-      this.kept.set(path, known);
+    let existing = this.kept.get(path);
+    if (!existing) {
+      existing = this.reading.read(path).then((bytes) => decodeImage(bytes, path));
+      this.kept.set(path, existing);
     }
-    return known;
+    return existing;
   }
 }
 
@@ -123,14 +123,14 @@ function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: 
   const [{ width, height }] = planes;
   const values = new Float32Array(width * height * 3);
   planes.forEach((plane, k) => {
-    for (let i = 0, at = k; i < plane.values.length; i += 1, at += 3) {
+    for (let i = 0, index = k; i < plane.values.length; i += 1, index += 3) {
       const stored = plane.values[i];
-      values[at] = (map.invert ? 1 - stored : stored) * map.gain + map.offset;
+      values[index] = (map.invert ? 1 - stored : stored) * map.gain + map.offset;
     }
   });
   if (channel === 'normal') return asVectors(values, map);
   const light = COLOUR_CHANNELS.has(channel) && isColourSpace(map.space) ? toLight(values, width, height, map) : values;
-  if (factor.some((part) => part !== 1)) for (let at = 0; at < light.length; at += 1) light[at] *= factor[at % 3];
+  if (factor.some((part) => part !== 1)) for (let offset = 0; offset < light.length; offset += 1) light[offset] *= factor[offset % 3];
   return light;
 }
 
@@ -142,9 +142,9 @@ function toLight(data: Float32Array, width: number, height: number, { space, exp
 /** Mended and as strong as the use says, and pointing Y+. */
 function asVectors(values: Float32Array, use: MapUse): Float32Array {
   const { repair, strength = 1, normalY } = use;
-  for (let at = 0; at < values.length; at += 3) {
-    if (repair || strength !== 1) values.set(changeNormal([values[at], values[at + 1], values[at + 2]], use), at);
-    if (normalY === 'Y-') values[at + 1] = 1 - values[at + 1];
+  for (let index = 0; index < values.length; index += 3) {
+    if (repair || strength !== 1) values.set(changeNormal([values[index], values[index + 1], values[index + 2]], use), index);
+    if (normalY === 'Y-') values[index + 1] = 1 - values[index + 1];
   }
   return values;
 }

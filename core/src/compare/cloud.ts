@@ -18,8 +18,8 @@ export class Cloud {
 
   /** Number of the place at a point, made where there is none yet. */
   add(x: number, y: number, z: number): number {
-    const known = this.find(x, y, z);
-    if (known >= 0) return known;
+    const existing = this.find(x, y, z);
+    if (existing >= 0) return existing;
     const index = this.size;
     this.places.push(x, y, z);
     const key = this.key(Math.floor(x / this.side), Math.floor(y / this.side), Math.floor(z / this.side));
@@ -38,8 +38,8 @@ export class Cloud {
       for (let j = y0; j <= y1; j += 1)
         for (let k = z0; k <= z1; k += 1)
           for (let index = this.last.get(this.key(i, j, k)) ?? -1; index >= 0; index = this.before[index]) {
-            const at = index * 3;
-            const [dx, dy, dz] = [this.places[at] - x, this.places[at + 1] - y, this.places[at + 2] - z];
+            const offset = index * 3;
+            const [dx, dy, dz] = [this.places[offset] - x, this.places[offset + 1] - y, this.places[offset + 2] - z];
             const distance = dx * dx + dy * dy + dz * dz;
             if (distance <= nearest) {
               best = index;

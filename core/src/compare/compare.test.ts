@@ -12,10 +12,10 @@ import { baseColourVerdict } from './verdict.ts';
 const SIDE = 8;
 
 /** A PNG whose pixels are all the same, or follow a rule. */
-function png(components: number, at: (x: number, y: number) => number[], side = SIDE): Promise<Uint8Array> {
+function png(components: number, entryAt: (x: number, y: number) => number[], side = SIDE): Promise<Uint8Array> {
   const data = Uint8Array.from({ length: side * side }, (_, i) => i).reduce(
     (out, i) => {
-      out.set(at(i % side, Math.floor(i / side)), i * components);
+      out.set(entryAt(i % side, Math.floor(i / side)), i * components);
       return out;
     },
     new Uint8Array(side * side * components),

@@ -81,8 +81,8 @@ describe('geometry that looks the same', () => {
         document.metresPerUnit = 0.01;
         // x stays, y becomes z, z becomes -y.
         const turned = (values: Layer['values'], factor: number) => {
-          for (let at = 0; at < values.length; at += 3)
-            [values[at], values[at + 1], values[at + 2]] = [values[at], -values[at + 2], values[at + 1]].map((value) => value * factor);
+          for (let index = 0; index < values.length; index += 3)
+            [values[index], values[index + 1], values[index + 2]] = [values[index], -values[index + 2], values[index + 1]].map((value) => value * factor);
         };
         for (const mesh of document.meshes) {
           turned(mesh.points, 100);
@@ -238,7 +238,7 @@ describe('geometry that is different is found, where and as what it is', () => {
       'UVs are upside down',
       (document) => {
         const { values } = document.meshes[0].uvSets[0];
-        for (let at = 1; at < values.length; at += 2) values[at] = 1 - values[at];
+        for (let index = 1; index < values.length; index += 2) values[index] = 1 - values[index];
       },
       ['shape.uv Crate'],
     ],
@@ -300,7 +300,7 @@ describe('geometry that is different is found, where and as what it is', () => {
         const rows = [3, 2, 1, 0].map((k) => layer.values.slice((face * 4 + k) * layer.size, (face * 4 + k + 1) * layer.size));
         rows.forEach((row, k) => layer.values.set(row, (face * 4 + k) * layer.size));
       }
-      if (mirror) for (let at = 0; at < layer.values.length; at += 3) layer.values[at] *= -1;
+      if (mirror) for (let offset = 0; offset < layer.values.length; offset += 3) layer.values[offset] *= -1;
     };
     for (let face = 0; face < 6; face += 1) mesh.faceCorners.subarray(face * 4, face * 4 + 4).reverse();
     flip(mesh.normals, true);

@@ -1,7 +1,7 @@
 import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
 import { boundsOf, GEOMETRY_TOLERANCE, sizeOf, toleranceOf } from './extent.ts';
-import { settleAxes, settleUnit, shareThere } from './standing.ts';
+import { resolveAxes, resolveUnit, shareThere } from './standing.ts';
 import type { WorldPart } from './worldParts.ts';
 
 /**
@@ -14,9 +14,9 @@ export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]
   const size = sizeOf(a) || sizeOf(b);
   if (size === 0) return [];
   const found: Difference[] = [];
-  const [unit, scaled] = settleUnit(a, b, size);
+  const [unit, scaled] = resolveUnit(a, b, size);
   if (unit) found.push(unit);
-  const [axes, turned] = settleAxes(a, scaled, size);
+  const [axes, turned] = resolveAxes(a, scaled, size);
   if (axes) found.push(axes);
   const { pairs, onlyA, onlyB } = matchParts(a, turned, size);
   for (const [one, two] of pairs) found.push(...compareParts(one, two, size));
@@ -89,10 +89,10 @@ function joined(parts: readonly WorldPart[]): WorldPart {
 
 function concatenated(lists: readonly Float64Array[]): Float64Array {
   const out = new Float64Array(lists.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
+  let index = 0;
   for (const list of lists) {
-    out.set(list, at);
-    at += list.length;
+    out.set(list, index);
+    index += list.length;
   }
   return out;
 }
@@ -102,13 +102,13 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
   const [one, two] = [look(a, tolerance), look(b, tolerance)];
   const [there, back] = [matchPlaces(one.cloud, two.cloud), matchPlaces(two.cloud, one.cloud)];
   const [lost, gained] = [there, back].map((matches) => matches.reduce((sum, index) => sum + Number(index < 0), 0));
-  const at = { part: a.title };
+  const place = { part: a.title };
   if (lost + gained > 0) {
     if (isSameShape(one, two, tolerance))
-      return [difference('part.moved', `${a.title} stands elsewhere, or is turned`, { ...at, measured: apart(one.cloud, two.cloud), allowed: tolerance })];
+      return [difference('part.moved', `${a.title} stands elsewhere, or is turned`, { ...place, measured: apart(one.cloud, two.cloud), allowed: tolerance })];
     return [
       difference('shape.points', `${a.title}: ${lost} of ${one.cloud.size} places are not there, ${gained} are there besides`, {
-        ...at,
+        ...place,
         measured: lost + gained,
         allowed: 0,
       }),
@@ -116,15 +116,15 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
   }
   const out: Difference[] = [];
   const faces = compareFaces(one, two);
-  if (faces) out.push(difference('shape.faces', `${a.title}: ${faces}`, { ...at, measured: two.triangles, allowed: one.triangles }));
+  if (faces) out.push(difference('shape.faces', `${a.title}: ${faces}`, { ...place, measured: two.triangles, allowed: one.triangles }));
   const turned = countTurned(one, two, there);
   if (turned > 0)
     out.push(
-      difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...at, measured: turned, allowed: 0 }),
+      difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...place, measured: turned, allowed: 0 }),
     );
   out.push(...compareAttributes([a, b], [one, two], there));
   const materials = compareMaterialsOfFaces(one, two, there);
-  if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...at, measured: materials, allowed: null }));
+  if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...place, measured: materials, allowed: null }));
   return out;
 }
 
@@ -161,8 +161,8 @@ function look(part: WorldPart, tolerance: number): Look {
     const length = Math.hypot(normal[0], normal[1], normal[2]);
     const own: Range = [length / 2, count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count))];
     grow(area, own);
-    const known = areas.get(materials[face]);
-    if (known) grow(known, own);
+    const existing = areas.get(materials[face]);
+    if (existing) grow(existing, own);
     else areas.set(materials[face], own);
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(points, start, count, k);
@@ -272,9 +272,9 @@ function compareFaces(a: Look, b: Look): string | null {
 function countTurned(a: Look, b: Look, matches: Int32Array): number {
   let turned = 0;
   matches.forEach((other, i) => {
-    const [at, to] = [i * 3, other * 3];
-    const dot = a.facing[at] * b.facing[to] + a.facing[at + 1] * b.facing[to + 1] + a.facing[at + 2] * b.facing[to + 2];
-    const [one, two] = [Math.hypot(a.facing[at], a.facing[at + 1], a.facing[at + 2]), Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2])];
+    const [index, to] = [i * 3, other * 3];
+    const dot = a.facing[index] * b.facing[to] + a.facing[index + 1] * b.facing[to + 1] + a.facing[index + 2] * b.facing[to + 2];
+    const [one, two] = [Math.hypot(a.facing[index], a.facing[index + 1], a.facing[index + 2]), Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2])];
     // Where faces cancel out each other nothing can be told.
     if (one > 0.05 && (two < 0.5 * one || dot < 0.5 * one * two)) turned += 1;
   });
@@ -324,12 +324,12 @@ function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }
   let off = 0;
   for (let corner = 0; corner < placeOf.length; corner += 1) {
     const place = matches[placeOf[corner]];
-    const at = corner * size;
+    const index = corner * size;
     let near = false;
     for (let i = lists.starts[place]; i < lists.starts[place + 1] && !near; i += 1) {
       const to = lists.corners[i] * size;
       near = true;
-      for (let k = 0; k < size && near; k += 1) near = Math.abs(values[at + k] - others[to + k]) <= allowed;
+      for (let k = 0; k < size && near; k += 1) near = Math.abs(values[index + k] - others[to + k]) <= allowed;
     }
     if (!near) off += 1;
   }

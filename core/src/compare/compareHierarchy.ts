@@ -8,11 +8,11 @@ import { placedParts, plainName } from './worldParts.ts';
  */
 export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference[] {
   const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
-  const known = sharedNames(a, b);
+  const existing = sharedNames(a, b);
   return placedParts(a).flatMap(({ name, node }): Difference[] => {
     const other = parts.get(name);
     if (other === undefined) return [];
-    const [one, two] = [above(a, node, known), above(b, other, known)];
+    const [one, two] = [above(a, node, existing), above(b, other, existing)];
     if (one.join('/') === two.join('/')) return [];
     const words = (chain: string[]) => chain[0] ?? 'nothing';
     const title = a.nodes[node].name;
@@ -32,11 +32,11 @@ function sharedNames(a: SceneDocument, b: SceneDocument): ReadonlySet<string> {
 }
 
 /** Names of the nodes above one, the nearest first, of those that both know. */
-function above({ nodes }: SceneDocument, node: number, known: ReadonlySet<string>): string[] {
+function above({ nodes }: SceneDocument, node: number, existing: ReadonlySet<string>): string[] {
   const out: string[] = [];
   for (let i = nodes[node].parent; i >= 0; i = nodes[i].parent) {
     const name = plainName(nodes[i].name);
-    if (known.has(name)) out.push(name);
+    if (existing.has(name)) out.push(name);
   }
   return out;
 }

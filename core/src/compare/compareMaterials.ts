@@ -173,7 +173,7 @@ function measure(pairs: readonly FieldPair[], { limit = COMPARE_DEFAULTS.limit }
 }
 
 function sameAt(a: Field, b: Field, place: number): boolean {
-  for (let at = place * a.size; at < (place + 1) * a.size; at += 1) if (a.values[at] !== b.values[at]) return false;
+  for (let index = place * a.size; index < (place + 1) * a.size; index += 1) if (a.values[index] !== b.values[index]) return false;
   return true;
 }
 

@@ -12,7 +12,7 @@ const codes = (change: (document: SceneDocument) => void) => {
 };
 
 describe('a pose', () => {
-  const at = (document: SceneDocument, point: number, clip = 0, time = 0) => [
+  const entryAt = (document: SceneDocument, point: number, clip = 0, time = 0) => [
     ...posedPoints(document, 4, poseOf(document, document.clips[clip], time), [point]),
   ];
   /** A turn about Y by 30 degrees and the crane's place: what stands above every part. */
@@ -20,28 +20,28 @@ describe('a pose', () => {
     const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
     return [1 + c * x + s * z, y, 2 - s * x + c * z];
   };
-  const near = (found: number[], wanted: number[]) => found.forEach((value, k) => expect(value).toBeCloseTo(wanted[k], 9));
+  const near = (found: number[], expected: number[]) => found.forEach((value, k) => expect(value).toBeCloseTo(expected[k], 9));
 
   it('at rest is where the points stand', () => {
-    near(at(riggedCrane(), 7), placed([0.4, 3, 0]));
+    near(entryAt(riggedCrane(), 7), placed([0.4, 3, 0]));
   });
 
   it('bends about the joints by their weights', () => {
     // At one second Mid, which stands at height 1, is turned by 40 degrees about Z.
     const turn = (40 * Math.PI) / 180;
     const bent = ([x, y]: number[]) => [Math.cos(turn) * x - Math.sin(turn) * (y - 1), 1 + Math.sin(turn) * x + Math.cos(turn) * (y - 1), 0];
-    near(at(riggedCrane(), 7, 0, 1), placed(bent([0.4, 3])));
+    near(entryAt(riggedCrane(), 7, 0, 1), placed(bent([0.4, 3])));
     // Half on Root, which stays, and half on Mid.
     const [stays, turned] = [[0, 1, 0], bent([0, 1])];
-    near(at(riggedCrane(), 2, 0, 1), placed(stays.map((value, k) => (value + turned[k]) / 2)));
+    near(entryAt(riggedCrane(), 2, 0, 1), placed(stays.map((value, k) => (value + turned[k]) / 2)));
   });
 
   it('moves with its shapes and with what it hangs on', () => {
     const document = riggedCrane();
     document.meshes[0].shapes[1].weight = 0.5;
-    near(at(document, 6), placed([0, 3 - 0.15, 0]));
+    near(entryAt(document, 6), placed([0, 3 - 0.15, 0]));
     near(
-      at(document, 0, 1, 0.5),
+      entryAt(document, 0, 1, 0.5),
       placed([0, 0, 0]).map((value, k) => value + [0, 0.4, 0][k]),
     );
   });

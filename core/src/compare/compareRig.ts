@@ -81,9 +81,9 @@ function extent(points: Float64Array): number {
   let most = 0;
   for (let axis = 0; axis < 3; axis += 1) {
     let [low, high] = [Infinity, -Infinity];
-    for (let at = axis; at < points.length; at += 3) {
-      low = Math.min(low, points[at]);
-      high = Math.max(high, points[at]);
+    for (let index = axis; index < points.length; index += 3) {
+      low = Math.min(low, points[index]);
+      high = Math.max(high, points[index]);
     }
     if (high > low) most = Math.max(most, high - low);
   }
@@ -107,11 +107,11 @@ function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: Rig
   const one = posedPoints(a.document, nodeA, a.pose, points);
   const flat = others.flat();
   const two = posedPoints(b.document, nodeB, b.pose, flat);
-  let [most, at] = [0, 0];
+  let [most, index] = [0, 0];
   others.forEach((list, i) => {
     let nearest = list.length === 0 ? 0 : Infinity;
-    for (let j = 0; j < list.length; j += 1, at += 1) {
-      const distance = Math.hypot(one[i * 3] - two[at * 3], one[i * 3 + 1] - two[at * 3 + 1], one[i * 3 + 2] - two[at * 3 + 2]);
+    for (let j = 0; j < list.length; j += 1, index += 1) {
+      const distance = Math.hypot(one[i * 3] - two[index * 3], one[i * 3 + 1] - two[index * 3 + 1], one[i * 3 + 2] - two[index * 3 + 2]);
       nearest = Math.min(nearest, distance);
     }
     most = Math.max(most, nearest);
@@ -236,8 +236,8 @@ function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: 
     for (const pair of pairs) tell(pair.title, apartIn(one, two, pair));
     for (const { title, apart } of movedNodes(one, two)) tell(title, apart);
   }
-  return [...worst].map(([part, { apart, at }]) =>
-    difference('rig.clip', `${a.clip.name}: at ${at.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
+  return [...worst].map(([part, { apart, at: index }]) =>
+    difference('rig.clip', `${a.clip.name}: at ${index.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
   );
 }
 
@@ -247,7 +247,7 @@ function movedNodes(a: Posed, b: Posed): { title: string; apart: number }[] {
   return [...one].flatMap(([name, i]) => {
     const j = two.get(name);
     if (j === undefined) return [];
-    const apart = Math.hypot(...[12, 13, 14].map((at) => a.pose.worlds[i][at] - b.pose.worlds[j][at]));
+    const apart = Math.hypot(...[12, 13, 14].map((index) => a.pose.worlds[i][index] - b.pose.worlds[j][index]));
     return [{ title: a.document.nodes[i].name, apart }];
   });
 }

@@ -113,17 +113,17 @@ function geometric({ transform }: SceneNode, x: number, y: number, z: number): V
   return transformPoint(geometricMatrix(transform), x, y, z);
 }
 
-function skinned({ starts, joints, weights }: NonNullable<PolygonMesh['influences']>, bones: readonly Matrix4[], point: number, at: Vec3): Vec3 {
+function skinned({ starts, joints, weights }: NonNullable<PolygonMesh['influences']>, bones: readonly Matrix4[], point: number, place: Vec3): Vec3 {
   const out: Vec3 = [0, 0, 0];
   let sum = 0;
   for (let i = starts[point]; i < starts[point + 1]; i += 1) {
     const bone = bones[joints[i]];
     if (!bone) continue;
-    const moved = transformPoint(bone, ...at);
+    const moved = transformPoint(bone, ...place);
     for (let k = 0; k < 3; k += 1) out[k] += weights[i] * moved[k];
     sum += weights[i];
   }
-  return sum > 0 ? (out.map((value) => value / sum) as Vec3) : at;
+  return sum > 0 ? (out.map((value) => value / sum) as Vec3) : place;
 }
 
 function morphedPoints({ points, shapes }: PolygonMesh, picked: readonly number[], weights: readonly number[] | undefined): Float64Array {

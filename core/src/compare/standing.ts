@@ -4,7 +4,7 @@ import { boundsOf, toleranceOf } from './extent.ts';
 import type { WorldPart } from './worldParts.ts';
 
 /** Another unit: everything is larger by one factor. The rest is compared at the same size. */
-export function settleUnit(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+export function resolveUnit(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
   const factor = diagonal(b) / diagonal(a);
   if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
   const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
@@ -42,8 +42,8 @@ function rotations(): number[][] {
 
 function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
   const out = new Float64Array(vectors.length);
-  for (let at = 0; at < vectors.length; at += 3)
-    for (let k = 0; k < 3; k += 1) out[at + k] = rows[k * 3] * vectors[at] + rows[k * 3 + 1] * vectors[at + 1] + rows[k * 3 + 2] * vectors[at + 2];
+  for (let index = 0; index < vectors.length; index += 3)
+    for (let k = 0; k < 3; k += 1) out[index + k] = rows[k * 3] * vectors[index] + rows[k * 3 + 1] * vectors[index + 1] + rows[k * 3 + 2] * vectors[index + 2];
   return out;
 }
 
@@ -52,7 +52,7 @@ function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPar
 }
 
 /** Other axes: everything lies on another side. The rest is compared as it would stand. */
-export function settleAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+export function resolveAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
   if (shareThere(a, b, size) > 0.9) return [null, b];
   for (const rows of ROTATIONS) {
     const turned = rotated(b, rows);
@@ -76,16 +76,16 @@ const SAMPLES = 600;
 /** Share of the places of one that are there in the other, over some of them. */
 export function shareThere(a: readonly WorldPart[], b: readonly WorldPart[], size: number): number {
   const cloud = new Cloud(toleranceOf(a, size));
-  for (const { points } of b) for (let at = 0; at < points.length; at += 3) cloud.add(points[at], points[at + 1], points[at + 2]);
+  for (const { points } of b) for (let offset = 0; offset < points.length; offset += 3) cloud.add(points[offset], points[offset + 1], points[offset + 2]);
   let [there, all] = [0, 0];
   const total = a.reduce((sum, { points }) => sum + points.length / 3, 0);
   const step = Math.max(1, Math.floor(total / SAMPLES));
   let index = 0;
   for (const { points } of a)
-    for (let at = 0; at < points.length; at += 3, index += 1) {
+    for (let position = 0; position < points.length; position += 3, index += 1) {
       if (index % step !== 0) continue;
       all += 1;
-      if (cloud.find(points[at], points[at + 1], points[at + 2]) >= 0) there += 1;
+      if (cloud.find(points[position], points[position + 1], points[position + 2]) >= 0) there += 1;
     }
   return all === 0 ? 0 : there / all;
 }

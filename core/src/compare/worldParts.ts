@@ -67,8 +67,8 @@ function worldMesh(mesh: PolygonMesh, matrix: Matrix4): Pick<WorldPart, 'faces' 
   const order = cornerOrder(mesh, determinant3(matrix) < 0);
   const points = new Float64Array(order.length * 3);
   order.forEach((corner, i) => {
-    const at = mesh.faceCorners[corner] * 3;
-    points.set(transformPoint(matrix, mesh.points[at], mesh.points[at + 1], mesh.points[at + 2]), i * 3);
+    const index = mesh.faceCorners[corner] * 3;
+    points.set(transformPoint(matrix, mesh.points[index], mesh.points[index + 1], mesh.points[index + 2]), i * 3);
   });
   const cornerFaces = facesOfCorners(mesh);
   const spread = (layer: Layer, size: number) => {
@@ -114,11 +114,11 @@ function facesOfCorners({ faceCounts, faceCorners }: PolygonMesh): Uint32Array {
 function turned(normals: Float64Array, matrix: Matrix4): Float64Array {
   const c = normalCofactors(matrix);
   const sign = determinant3(matrix) < 0 ? -1 : 1;
-  for (let at = 0; at < normals.length; at += 3) {
-    const [x, y, z] = [normals[at], normals[at + 1], normals[at + 2]];
+  for (let index = 0; index < normals.length; index += 3) {
+    const [x, y, z] = [normals[index], normals[index + 1], normals[index + 2]];
     const out = [c[0] * x + c[3] * y + c[6] * z, c[1] * x + c[4] * y + c[7] * z, c[2] * x + c[5] * y + c[8] * z];
     const length = Math.hypot(...out) || 1;
-    for (let k = 0; k < 3; k += 1) normals[at + k] = (sign * out[k]) / length;
+    for (let k = 0; k < 3; k += 1) normals[index + k] = (sign * out[k]) / length;
   }
   return normals;
 }

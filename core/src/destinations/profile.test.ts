@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { DESTINATIONS, findDestination } from './destinations.ts';
 import { fillName } from './names.ts';
 import { type Destination, parseProfile } from './profile.ts';
-import { settle } from './settle.ts';
+import { resolveChoices } from './resolveChoices.ts';
 
 const engine = findDestination('engine-packed') as Destination;
 const plain = () => JSON.parse(JSON.stringify(engine)) as Record<string, unknown> & Destination;
@@ -63,22 +63,22 @@ describe('names by template', () => {
 
 describe('settling', () => {
   it('takes the first variant, and the format that the variant says', () => {
-    expect(settle(engine)).toMatchObject({ variant: 'fbx', format: 'fbx' });
+    expect(resolveChoices(engine)).toMatchObject({ variant: 'fbx', format: 'fbx' });
     const parts = findDestination('building-parts') as Destination;
-    expect(settle(parts, { variant: 'usdc' })).toMatchObject({ variant: 'usdc', format: 'usd', variants: ['usdc'] });
-    expect(() => settle(engine, { variant: 'glb' })).toThrow(/no variant "glb"/);
+    expect(resolveChoices(parts, { variant: 'usdc' })).toMatchObject({ variant: 'usdc', format: 'usd', variants: ['usdc'] });
+    expect(() => resolveChoices(engine, { variant: 'glb' })).toThrow(/no variant "glb"/);
   });
 
   it('takes size, unit and type only where the destination leaves them open', () => {
     const [classic, garment, gloss] = ['compositor-classic', 'garment-figure', 'engine-gloss-alpha'].map((id) => findDestination(id) as Destination);
-    expect(settle(classic, { size: 2.5 }).size).toBe(2.5);
-    expect(settle(garment, { metresPerUnit: 0.001 }).metresPerUnit).toBe(0.001);
-    expect(settle(gloss, { type: 'tga' }).maps.every(({ type }) => type === 'tga')).toBe(true);
-    for (const choice of [{ size: 2 }, { metresPerUnit: 2 }, { type: 'tga' as const }]) expect(() => settle(engine, choice)).toThrow(/does not leave/);
-    expect(() => settle(classic, { size: -1 })).toThrow(/no size/);
-    expect(() => settle(garment, { metresPerUnit: 0 })).toThrow(/no unit/);
+    expect(resolveChoices(classic, { size: 2.5 }).size).toBe(2.5);
+    expect(resolveChoices(garment, { metresPerUnit: 0.001 }).metresPerUnit).toBe(0.001);
+    expect(resolveChoices(gloss, { type: 'tga' }).maps.every(({ type }) => type === 'tga')).toBe(true);
+    for (const choice of [{ size: 2 }, { metresPerUnit: 2 }, { type: 'tga' as const }]) expect(() => resolveChoices(engine, choice)).toThrow(/does not leave/);
+    expect(() => resolveChoices(classic, { size: -1 })).toThrow(/no size/);
+    expect(() => resolveChoices(garment, { metresPerUnit: 0 })).toThrow(/no unit/);
     // Saying what is so anyway is no choice.
-    expect(settle(engine, { size: 0, metresPerUnit: 0.01 }).size).toBe(0);
-    expect(DESTINATIONS.every((destination) => settle(destination).variants.length === 1)).toBe(true);
+    expect(resolveChoices(engine, { size: 0, metresPerUnit: 0.01 }).size).toBe(0);
+    expect(DESTINATIONS.every((destination) => resolveChoices(destination).variants.length === 1)).toBe(true);
   });
 });

@@ -290,8 +290,8 @@ function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: De
   for (const { name: own, type, components } of maps) {
     const held = GLTF_MAPS[own];
     if (!held || type !== 'png') throw invalid(`glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${own}" as ${type} is none of them`);
-    const told = components.map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`).join();
-    if (told !== held) throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
+    const reported = components.map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`).join();
+    if (reported !== held) throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
   }
 }
 

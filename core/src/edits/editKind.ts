@@ -45,8 +45,8 @@ export function ensureChannel(material: Material, { channel }: SlotAddress, edit
 
 /** The key of a parcel image in the state, which is made to know it first; null where the parcel has no such file. */
 export function pickImage(draft: Draft<AssetState>, path: string, images: readonly ParcelImage[]): string | null {
-  const known = draft.images.find((entry) => entry.resolved === path);
-  if (known) return known.key;
+  const existing = draft.images.find((entry) => entry.resolved === path);
+  if (existing) return existing.key;
   if (!images.some((image) => image.path === path)) return null;
   const tileSets = () => groupTiles(images.map((file) => file.path));
   draft.images.push({ key: pickedKey(path), written: path, relative: null, ...resolution(path, 'picked from the parcel', { tileSets }) });

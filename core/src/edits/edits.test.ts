@@ -44,7 +44,7 @@ describe('edits of slots', () => {
   });
 
   it('assign a set that is painted for another shading model, and leave its values behind', () => {
-    const value = (name: 'metalness' | 'roughness', at: number) => ({ [name]: { value: at, map: null, source: { from: 'file' as const, detail: '' } } });
+    const value = (name: 'metalness' | 'roughness', index: number) => ({ [name]: { value: index, map: null, source: { from: 'file' as const, detail: '' } } });
     const plain = { ...testMaterial('Plain'), channels: { ...value('metalness', 1), ...value('roughness', 0.4) } };
     const own = testSource(testState([plain]));
     const assign = (workflow: 'specGloss' | 'legacy'): Extract<Edit, { kind: 'assignSlots' }> => ({

@@ -9,7 +9,7 @@ export function hasMend({ mend, make }: Pick<Finding, 'mend' | 'make'>): boolean
 }
 
 /** Findings of one kind and one safety that have a mend. */
-export function alikeWithMend(findings: readonly Finding[], finding: Finding): Finding[] {
+export function sameKindWithMend(findings: readonly Finding[], finding: Finding): Finding[] {
   return findings.filter((other) => other.code === finding.code && hasMend(other) && other.safe === finding.safe);
 }
 

@@ -11,8 +11,8 @@ export const pasteSlots: EditDefinition<'pasteSlots'> = {
         return;
       }
       const { map, value } = content;
-      const known = map && draft.images.some((entry) => entry.key === map.image);
-      const image = map && (known ? map.image : pickImage(draft, pickedPath(map.image) ?? map.image, images));
+      const existing = map && draft.images.some((entry) => entry.key === map.image);
+      const image = map && (existing ? map.image : pickImage(draft, pickedPath(map.image) ?? map.image, images));
       if (map && image === null) return skip(`image ${map.image}`);
       material.channels[slot.channel] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       if (slot.channel === 'opacity' && map && material.alphaMode === 'opaque') material.alphaMode = 'blend';

@@ -13,8 +13,8 @@ export const replaceMaterials: EditDefinition<'replaceMaterials'> = {
       }
       Object.assign(material, { workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels: {} });
       for (const [channel, { value, map }] of Object.entries(channels)) {
-        const known = map && draft.images.find((entry) => entry.key === map.image);
-        const image = map && (known?.key ?? pickImage(draft, pickedPath(map.image) ?? map.image, images));
+        const existing = map && draft.images.find((entry) => entry.key === map.image);
+        const image = map && (existing?.key ?? pickImage(draft, pickedPath(map.image) ?? map.image, images));
         if (map && image === null) skip(`image ${map.image}`);
         else material.channels[channel as keyof typeof channels] = { value, map: map && { ...map, image: image as string }, source: edit.origin };
       }

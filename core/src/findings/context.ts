@@ -14,7 +14,7 @@ import { floatColours } from './colour/floatEncoding.ts';
 import type { FindingContext } from './findingContext.ts';
 import type { Knowledge } from './knowledge.ts';
 import type { MappedSlot } from './slots/mappedSlot.ts';
-import { type Settlement, settleSets } from './slots/settlement.ts';
+import { resolveSets, type Settlement } from './slots/settlement.ts';
 import { judgeSlot } from './slots/slotVerdict.ts';
 
 /** Gathers once what the checks share. */
@@ -78,7 +78,7 @@ export function createContext(
   const factsOf = (path: string) => facts.get(files.get(path)?.sha256 ?? '') ?? null;
   const settlement = once((): Settlement => {
     const matching = matchSets({ source, state, sets: sets(), files, facts, house, answers, resolvedPath });
-    return settleSets(matching, { source, state, resolvedPath, factsOf });
+    return resolveSets(matching, { source, state, resolvedPath, factsOf });
   });
   return {
     source,
@@ -108,8 +108,8 @@ const PROPOSED = 0.92;
 function withProposal(ranked: readonly Candidate[], proposal: { path: string; reason: string; sure: boolean } | undefined): readonly Candidate[] {
   if (!proposal || ranked[0]?.safe) return ranked;
   const { path, reason, sure } = proposal;
-  const known = ranked.find((candidate) => candidate.path === path);
-  const others = ranked.filter((candidate) => candidate !== known);
-  const score = Math.max(known?.score ?? 0, sure ? PROPOSED : 0);
-  return [{ path, score, reasons: [...(known?.reasons ?? []), reason], safe: sure, ofSet: true }, ...others];
+  const existing = ranked.find((candidate) => candidate.path === path);
+  const others = ranked.filter((candidate) => candidate !== existing);
+  const score = Math.max(existing?.score ?? 0, sure ? PROPOSED : 0);
+  return [{ path, score, reasons: [...(existing?.reasons ?? []), reason], safe: sure, ofSet: true }, ...others];
 }

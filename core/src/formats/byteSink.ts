@@ -29,7 +29,7 @@ export class ByteSink {
   }
 
   /** A number of so many bytes, set by the caller in the byte order it chooses. */
-  number(size: number, set: (view: DataView, at: number) => void): void {
+  number(size: number, set: (view: DataView, offset: number) => void): void {
     this.reserve(size);
     set(this.view, this.length);
     this.length += size;
@@ -58,12 +58,12 @@ export class ByteSink {
     this.zeros((to - (this.length % to)) % to);
   }
 
-  patchU32(at: number, value: number): void {
-    this.view.setUint32(at, value, true);
+  patchU32(offset: number, value: number): void {
+    this.view.setUint32(offset, value, true);
   }
 
-  patchU64(at: number, value: number): void {
-    this.view.setBigUint64(at, BigInt(value), true);
+  patchU64(offset: number, value: number): void {
+    this.view.setBigUint64(offset, BigInt(value), true);
   }
 
   finish(): Uint8Array {

@@ -36,7 +36,7 @@ const flip = fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true })
   (changes): Mutation =>
     (bytes) => {
       const out = bytes.slice();
-      for (const { at, to } of changes) out[Math.min(out.length - 1, Math.floor(at * out.length))] = to;
+      for (const { at: offset, to } of changes) out[Math.min(out.length - 1, Math.floor(offset * out.length))] = to;
       return out;
     },
 );
@@ -44,18 +44,18 @@ const flip = fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true })
 const wild = fc
   .record({ at: fc.double({ min: 0, max: 1, noNaN: true }), value: fc.constantFrom(0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0), head: fc.boolean() })
   .map(
-    ({ at, value, head }): Mutation =>
+    ({ at: offset, value, head }): Mutation =>
       (bytes) => {
         const out = bytes.slice();
         const room = Math.max(0, (head ? Math.min(out.length, 400) : out.length) - 4);
-        if (out.length >= 4) new DataView(out.buffer).setUint32(Math.floor(at * room), value, true);
+        if (out.length >= 4) new DataView(out.buffer).setUint32(Math.floor(offset * room), value, true);
         return out;
       },
   );
 const digits = fc.double({ min: 0, max: 1, noNaN: true }).map(
-  (at): Mutation =>
+  (offset): Mutation =>
     (bytes) => {
-      const place = Math.floor(at * bytes.length);
+      const place = Math.floor(offset * bytes.length);
       return new Uint8Array(Buffer.concat([bytes.subarray(0, place), Buffer.from('99999999999'), bytes.subarray(place)]));
     },
 );

@@ -34,10 +34,10 @@ function crate(): SceneDocument {
 }
 
 /** Paths of records whose own values differ between two trees. */
-function differences(a: FbxNode[], b: FbxNode[], at = ''): string[] {
+function differences(a: FbxNode[], b: FbxNode[], place = ''): string[] {
   expect(a.map((node) => node.name)).toEqual(b.map((node) => node.name));
   return a.flatMap((node, i) => {
-    const here = `${at}/${node.name}`;
+    const here = `${place}/${node.name}`;
     const own = JSON.stringify(node.properties, plain) === JSON.stringify(b[i].properties, plain) ? [] : [here];
     return [...own, ...differences(node.children, b[i].children, here)];
   });
@@ -116,7 +116,7 @@ describe('MTL', () => {
       { material: 'Lid', channel: 'metalness' as const, value: 1 },
     ],
   };
-  const wanted = text
+  const expected = text
     .replace('C:\\art\\plänk one.png', 'maps/plank.png')
     .replace('Tr 0.8', 'Tr 0')
     .replace('d 0.8', 'd 1')
@@ -129,7 +129,7 @@ describe('MTL', () => {
   ])('in %s: other lines stay to the letter', async (_, bytes, decode) => {
     const { files, missed } = await patchMtl(['a.mtl'], memorySource('m', { 'a.mtl': bytes }), patch);
     expect(missed).toEqual([]);
-    expect(decode(files.get('a.mtl') as Uint8Array).trimEnd()).toBe(wanted.trimEnd());
+    expect(decode(files.get('a.mtl') as Uint8Array).trimEnd()).toBe(expected.trimEnd());
   });
 
   it('says what it has no word for, and leaves files alone that nothing touches', async () => {

@@ -41,10 +41,10 @@ async function back(document: SceneDocument, format: string): Promise<Material> 
 
 /** The number that a channel reads at a stored number, as a receiver works it out. */
 function reads(material: Material, channel: ChannelName, stored: number): number | undefined {
-  const known = material.channels[channel];
-  const use = known?.map;
-  if (!known || !use) return undefined;
-  const value = typeof known.value === 'number' ? known.value : known.value[0];
+  const existing = material.channels[channel];
+  const use = existing?.map;
+  if (!existing || !use) return undefined;
+  const value = typeof existing.value === 'number' ? existing.value : existing.value[0];
   return value * ((use.invert ? 1 - stored : stored) * use.gain + use.offset);
 }
 
@@ -265,10 +265,10 @@ def Xform "Quay"
 `);
     const { clips } = await readModel('quay.usda', memorySource('quay', { 'quay.usda': usda }));
     const [{ tracks }] = clips;
-    const at = (path: Track['path'], time: number) => evaluateTrack(tracks.find((track) => track.path === path) as Track, time);
-    at('translation', 0.5).forEach((value, k) => expect(value).toBeCloseTo([1, 2, 0.5][k], 6));
-    at('translation', 2).forEach((value, k) => expect(value).toBeCloseTo([4, 8, 2][k], 6));
-    expect(at('rotation', 0.5)[1]).toBeCloseTo(45, 5);
-    expect(at('rotation', 1.5)[1]).toBeCloseTo(90, 5);
+    const entryAt = (path: Track['path'], time: number) => evaluateTrack(tracks.find((track) => track.path === path) as Track, time);
+    entryAt('translation', 0.5).forEach((value, k) => expect(value).toBeCloseTo([1, 2, 0.5][k], 6));
+    entryAt('translation', 2).forEach((value, k) => expect(value).toBeCloseTo([4, 8, 2][k], 6));
+    expect(entryAt('rotation', 0.5)[1]).toBeCloseTo(45, 5);
+    expect(entryAt('rotation', 1.5)[1]).toBeCloseTo(90, 5);
   });
 });

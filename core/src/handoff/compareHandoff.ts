@@ -22,7 +22,7 @@ export async function comparePackage(
 ): Promise<{ differences: Difference[]; channels: MaterialDifference[] }> {
   const { variants } = sheet.profile;
   const made = await handOff({ ...inputs, destination: withoutVariant(sheet.profile), choices: { variant: variants[0] } });
-  const wanted = memorySource('package', Object.fromEntries(made.files));
+  const expected = memorySource('package', Object.fromEntries(made.files));
   const differences: Difference[] = compareSheets(made.sheet, sheet);
   const channels: MaterialDifference[] = [];
   for (const model of made.sheet.models) {
@@ -31,13 +31,13 @@ export async function comparePackage(
       continue;
     }
     try {
-      const [one, two] = [await sideOf(wanted, model), await sideOf(files, model)];
+      const [one, two] = [await sideOf(expected, model), await sideOf(files, model)];
       const plain = await compareModels(one, two, options);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
       const [wantedRead, foundRead] = [readBySheet({ side: one, sheet: made.sheet }), readBySheet({ side: two, sheet: made.sheet })];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
       const more = [...foundRead.contradictions, ...followed.differences];
-      differences.push(...plain.differences, ...more.filter((other) => !plain.differences.some((known) => isSamePlace(known, other))));
+      differences.push(...plain.differences, ...more.filter((other) => !plain.differences.some((existing) => isSamePlace(existing, other))));
       channels.push(...followed.channels);
     } catch (error) {
       differences.push(difference('file.unreadable', `${model}: ${toKinkajouError(error).message}`, { measured: model }));
@@ -52,8 +52,8 @@ function withoutVariant(profile: Destination): Destination {
 }
 
 /** What the sheets say of the whole, of each material and of each image besides the model. */
-function compareSheets(wanted: Sheet, found: Sheet): Difference[] {
-  const [one, two] = [byKey(sayingsOf(wanted)), byKey(sayingsOf(found))];
+function compareSheets(expected: Sheet, found: Sheet): Difference[] {
+  const [one, two] = [byKey(sayingsOf(expected)), byKey(sayingsOf(found))];
   return [...new Map([...one, ...two])].flatMap(([key, { material, channel, what }]) => {
     const [word, other] = [one.get(key)?.word ?? 'nothing', two.get(key)?.word ?? 'nothing'];
     if (other === word) return [];

@@ -104,9 +104,9 @@ describe('destinations', () => {
     for (let i = 0; i < 300; i += 3) {
       const [r, g, b] = [0, 1, 2].map((k) => new Color('srgb', [source.data[(i / 3) * source.components + k] / 255, 0, 0]).to('srgb-linear').coords[0] ?? 0);
       // Rec.709 to AP1 by Bradford's adaptation from D65 to D60.
-      const at = (i / 3) * components;
-      expect(Math.abs(data[at] - (0.613097 * r + 0.339523 * g + 0.047379 * b))).toBeLessThan(1e-3);
-      expect(Math.abs(data[at + 2] - (0.020616 * r + 0.10957 * g + 0.869815 * b))).toBeLessThan(1e-3);
+      const index = (i / 3) * components;
+      expect(Math.abs(data[index] - (0.613097 * r + 0.339523 * g + 0.047379 * b))).toBeLessThan(1e-3);
+      expect(Math.abs(data[index + 2] - (0.020616 * r + 0.10957 * g + 0.869815 * b))).toBeLessThan(1e-3);
     }
   });
 
@@ -133,13 +133,13 @@ describe('reading back', () => {
     const plan = planHandoff(state, asset.images, destination);
     const baked = new Map<string, Uint8Array>();
     for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
-    const wanted = destinationDocument(asset.document, plan);
+    const expected = destinationDocument(asset.document, plan);
     const model = `lantern.${destination.variants[0]}`;
-    const files = writeModel(wanted, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
+    const files = writeModel(expected, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
     for (const [file, bytes] of baked) files.set(`maps/${file}`, bytes);
-    await bend({ plan, baked, files, wanted, model });
+    await bend({ plan, baked, files, wanted: expected, model });
     const { checks: all } = readBackModel(
-      { files, model, source: asset.document, wanted, plan },
+      { files, model, source: asset.document, wanted: expected, plan },
       await readModel(model, memorySource('package', Object.fromEntries(files))),
     );
     for (const image of plan.images) all.push(await checkPixels(image, baked.get(image.file), asset.read));
@@ -169,11 +169,11 @@ describe('reading back', () => {
   });
 
   it('finds a wrong scale', async () => {
-    const shrink: Bend = ({ files, wanted, model }) => {
-      const small = reorient(wanted, wanted.axes, wanted.metresPerUnit * 10);
+    const shrink: Bend = ({ files, wanted: required, model }) => {
+      const small = reorient(required, required.axes, required.metresPerUnit * 10);
       files.set(
         model,
-        writeModel({ ...small, metresPerUnit: wanted.metresPerUnit }, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files.get(
+        writeModel({ ...small, metresPerUnit: required.metresPerUnit }, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files.get(
           model,
         ) as Uint8Array,
       );

@@ -1,6 +1,6 @@
 import type { AssetSource, Edit, LoadedAsset } from '../asset/asset.ts';
 import type { Destination } from '../destinations/profile.ts';
-import { type HandoffChoices, settle } from '../destinations/settle.ts';
+import { type HandoffChoices, resolveChoices } from '../destinations/resolveChoices.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { ReadFile } from '../parcel/fileSource.ts';
@@ -52,7 +52,7 @@ const ENDS = { prepare: 0.2, bake: 0.65, write: 0.75, readBack: 0.93, tell: 0.95
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const { source, state, images, read, document, cache, signal, threads, picture = null } = inputs;
-  const destination = settle(inputs.destination, inputs.choices);
+  const destination = resolveChoices(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
   const report = reporter(inputs);
   report(0, 'planning');

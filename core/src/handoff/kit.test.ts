@@ -8,7 +8,7 @@ import { compareReadings } from '../compare/compareReadings.ts';
 import { baseColourVerdict } from '../compare/verdict.ts';
 import { DESTINATIONS, findDestination } from '../destinations/destinations.ts';
 import { type Destination, formatOf, outputMap, scalar } from '../destinations/profile.ts';
-import type { HandoffChoices } from '../destinations/settle.ts';
+import type { HandoffChoices } from '../destinations/resolveChoices.ts';
 import { parseBinaryFbx } from '../formats/fbx/parseBinary.ts';
 import type { FbxNode } from '../formats/fbx/tree.ts';
 import { readModel } from '../formats/readModel.ts';
@@ -43,12 +43,12 @@ beforeAll(async () => {
 
 const byId = (id: string) => findDestination(id) as Destination;
 
-const known = new Map<OpenAsset, Mended>();
+const existing = new Map<OpenAsset, Mended>();
 
 /** An asset with every mend applied, by its pixels too; worked out once. */
 async function mended(asset: OpenAsset): Promise<Mended> {
-  const made = known.get(asset) ?? mendAsset(asset.source, asset.images, 'all', { facts: await collectFacts(asset.images, asset.read) });
-  known.set(asset, made);
+  const made = existing.get(asset) ?? mendAsset(asset.source, asset.images, 'all', { facts: await collectFacts(asset.images, asset.read) });
+  existing.set(asset, made);
   return made;
 }
 
@@ -77,8 +77,8 @@ describe('every destination', () => {
           expect(failed(result), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual([]);
           const { state } = await mended(asset);
           const plan = await previewHandoff({ ...asset, state, destination, choices: { variant } });
-          const told = plan.files.map(({ path }) => path).filter((path) => !path.endsWith('(inside)'));
-          expect([...told].sort(), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual([...result.files.keys()].sort());
+          const reported = plan.files.map(({ path }) => path).filter((path) => !path.endsWith('(inside)'));
+          expect([...reported].sort(), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual([...result.files.keys()].sort());
         }
       }
     }, 240_000);

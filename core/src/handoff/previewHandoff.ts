@@ -1,7 +1,7 @@
 import type { AssetSource, AssetState, LoadedAsset, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
-import { type HandoffChoices, type SettledDestination, settle } from '../destinations/settle.ts';
+import { type HandoffChoices, type ResolvedDestination, resolveChoices } from '../destinations/resolveChoices.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
@@ -66,7 +66,7 @@ const SKETCH_SIZE = 16;
  */
 export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPreview> {
   const { source, state, images, read, decode } = inputs;
-  const destination = settle(inputs.destination, inputs.choices);
+  const destination = resolveChoices(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
   const prepared = await prepare({ source, state, images, read }, destination, { sketch: { maxSize: SKETCH_SIZE, decode } });
   const plan = planFor(prepared, destination, name);
@@ -86,7 +86,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
   };
 }
 
-function carriesMaps({ variant, embed, format }: SettledDestination): boolean {
+function carriesMaps({ variant, embed, format }: ResolvedDestination): boolean {
   return variant === 'glb' || variant === 'usdz' || (embed && format === 'fbx');
 }
 
@@ -154,7 +154,7 @@ const CORNER_BYTES: Record<string, number> = { glb: 13, gltf: 13, fbx: 10, obj: 
 
 function modelFiles(
   { source, state }: { source: AssetSource; state: AssetState },
-  destination: SettledDestination,
+  destination: ResolvedDestination,
   asset: string,
   carried: number,
 ): PreviewFile[] {
@@ -190,13 +190,13 @@ function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: Ass
   return [...new Set(groups.filter((_, i) => isPart[i]))].map((group) => nodes[group].name);
 }
 
-function sheets({ materialX, takeoff }: SettledDestination, asset: string): PreviewFile[] {
+function sheets({ materialX, takeoff }: ResolvedDestination, asset: string): PreviewFile[] {
   const sheet = (path: string): PreviewFile => ({ path, kind: 'sheet', bytes: null, exact: false, image: null });
   return [...(materialX ? [`${asset}.mtlx`] : []), ...(takeoff ? ['takeoff.csv'] : []), 'README.html', 'handoff.json', 'receipt.json'].map(sheet);
 }
 
 /** What the format has no place for, told from what the model holds. */
-function formatLosses({ counts, uvSets }: AssetSource, { format }: SettledDestination, plan: HandoffPlan): Loss[] {
+function formatLosses({ counts, uvSets }: AssetSource, { format }: ResolvedDestination, plan: HandoffPlan): Loss[] {
   if (plan.patched) return [];
   const losses: [boolean, Loss['code']][] =
     format === 'obj'

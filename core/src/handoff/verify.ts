@@ -23,14 +23,14 @@ export async function verifyPackage(source: FileSource): Promise<Verification> {
   const faults: Verification['faults'] = [];
   const listed = new Map(receipt.outputs.map((file) => [file.path, file]));
   for (const { path } of source.files) if (path !== RECEIPT && !listed.has(path)) faults.push({ path, fault: 'added', detail: 'the receipt does not know it' });
-  for (const { path, bytes, sha256: wanted } of listed.values()) {
+  for (const { path, bytes, sha256: required } of listed.values()) {
     if (!source.files.some((file) => file.path === path)) {
       faults.push({ path, fault: 'missing', detail: `${bytes} bytes` });
       continue;
     }
     const content = await source.read(path);
     const found = sha256(content);
-    if (found !== wanted) faults.push({ path, fault: 'changed', detail: `${content.length} bytes, ${found.slice(0, 12)} for ${wanted.slice(0, 12)}` });
+    if (found !== required) faults.push({ path, fault: 'changed', detail: `${content.length} bytes, ${found.slice(0, 12)} for ${required.slice(0, 12)}` });
   }
   return { destination: receipt.destination, asset: receipt.asset.name, verdict: receipt.verdict, files: listed.size, faults };
 }

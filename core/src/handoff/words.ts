@@ -16,9 +16,9 @@ const NAMED = 4;
 export function groupedLines(lines: readonly string[]): string[] {
   const byTail = new Map<string, string[]>();
   for (const line of lines) {
-    const at = line.indexOf(': ');
-    const tail = at < 0 ? line : line.slice(at + 2);
-    byTail.set(tail, [...(byTail.get(tail) ?? []), at < 0 ? '' : line.slice(0, at)]);
+    const index = line.indexOf(': ');
+    const tail = index < 0 ? line : line.slice(index + 2);
+    byTail.set(tail, [...(byTail.get(tail) ?? []), index < 0 ? '' : line.slice(0, index)]);
   }
   return [...byTail].flatMap(([tail, heads]) => {
     if (heads.length < GROUP_FROM) return heads.map((head) => (head === '' ? tail : `${head}: ${tail}`));

@@ -54,8 +54,8 @@ for (const [mode, { layout }] of Object.entries(LAYOUTS)) {
 }
 
 /** Decodes one BC6H block into 16 pixels of three floats. A block of no mode is black. */
-export function decodeBc6hBlock(body: Uint8Array, at: number, signed: boolean, out: Float32Array): void {
-  const reader = new BitReader(body, at);
+export function decodeBc6hBlock(body: Uint8Array, offset: number, signed: boolean, out: Float32Array): void {
+  const reader = new BitReader(body, offset);
   let mode = reader.bits(2);
   if (mode > 1) mode |= reader.bits(3) << 2;
   const layout = LAYOUTS[mode];

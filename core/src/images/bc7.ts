@@ -115,14 +115,14 @@ const MODES: readonly Mode[] = [
 ];
 
 /** Decodes one BC7 block into 16 pixels of r, g, b, a. A block of no mode is clear black. */
-export function decodeBc7Block(body: Uint8Array, at: number, out: Uint8Array): void {
-  const number = body[at] === 0 ? 8 : 31 - Math.clz32(body[at] & -body[at]);
+export function decodeBc7Block(body: Uint8Array, offset: number, out: Uint8Array): void {
+  const number = body[offset] === 0 ? 8 : 31 - Math.clz32(body[offset] & -body[offset]);
   if (number > 7) {
     out.fill(0);
     return;
   }
   const m = MODES[number];
-  const reader = new BitReader(body, at);
+  const reader = new BitReader(body, offset);
   reader.bits(number + 1);
   const partition = reader.bits(m.partitionBits);
   const rotation = reader.bits(m.rotationBits);

@@ -33,9 +33,9 @@ export function decodeBlocks(body: Uint8Array, width: number, height: number, fo
   const complete = body.length >= across * down * bytes;
   for (let by = 0; by < down; by += 1) {
     for (let bx = 0; bx < across; bx += 1) {
-      const at = (by * across + bx) * bytes;
-      if (at + bytes > body.length) return { data, complete };
-      decodeBlock(body, at, format, block);
+      const offset = (by * across + bx) * bytes;
+      if (offset + bytes > body.length) return { data, complete };
+      decodeBlock(body, offset, format, block);
       for (let y = 0; y < 4 && by * 4 + y < height; y += 1) {
         for (let x = 0; x < 4 && bx * 4 + x < width; x += 1) {
           const to = ((by * 4 + y) * width + bx * 4 + x) * components;
@@ -47,36 +47,36 @@ export function decodeBlocks(body: Uint8Array, width: number, height: number, fo
   return { data, complete };
 }
 
-function decodeBlock(body: Uint8Array, at: number, format: BlockFormat, out: Uint8Array | Float32Array): void {
+function decodeBlock(body: Uint8Array, offset: number, format: BlockFormat, out: Uint8Array | Float32Array): void {
   switch (format) {
     case 'bc1':
-      return colourBlock(body, at, true, out);
+      return colourBlock(body, offset, true, out);
     case 'bc2':
-      colourBlock(body, at + 8, false, out);
-      for (let i = 0; i < 16; i += 1) out[i * 4 + 3] = ((body[at + (i >> 1)] >> ((i & 1) * 4)) & 15) * 17;
+      colourBlock(body, offset + 8, false, out);
+      for (let i = 0; i < 16; i += 1) out[i * 4 + 3] = ((body[offset + (i >> 1)] >> ((i & 1) * 4)) & 15) * 17;
       return;
     case 'bc3':
-      colourBlock(body, at + 8, false, out);
-      return numberBlock(body, at, false, { out, stride: 4, offset: 3 });
+      colourBlock(body, offset + 8, false, out);
+      return numberBlock(body, offset, false, { out, stride: 4, offset: 3 });
     case 'bc4':
     case 'bc4s':
-      return numberBlock(body, at, format === 'bc4s', { out, stride: 1, offset: 0 });
+      return numberBlock(body, offset, format === 'bc4s', { out, stride: 1, offset: 0 });
     case 'bc5':
     case 'bc5s':
-      numberBlock(body, at, format === 'bc5s', { out, stride: 2, offset: 0 });
-      return numberBlock(body, at + 8, format === 'bc5s', { out, stride: 2, offset: 1 });
+      numberBlock(body, offset, format === 'bc5s', { out, stride: 2, offset: 0 });
+      return numberBlock(body, offset + 8, format === 'bc5s', { out, stride: 2, offset: 1 });
     case 'bc6h':
     case 'bc6hs':
-      return decodeBc6hBlock(body, at, format === 'bc6hs', out as Float32Array);
+      return decodeBc6hBlock(body, offset, format === 'bc6hs', out as Float32Array);
     default:
-      return decodeBc7Block(body, at, out as Uint8Array);
+      return decodeBc7Block(body, offset, out as Uint8Array);
   }
 }
 
 /** Two 5:6:5 colours and two between; in BC1 the order of the two may mean three colours and clear black. */
-function colourBlock(body: Uint8Array, at: number, mayBeClear: boolean, out: Uint8Array | Float32Array): void {
-  const a = body[at] | (body[at + 1] << 8);
-  const b = body[at + 2] | (body[at + 3] << 8);
+function colourBlock(body: Uint8Array, offset: number, mayBeClear: boolean, out: Uint8Array | Float32Array): void {
+  const a = body[offset] | (body[offset + 1] << 8);
+  const b = body[offset + 2] | (body[offset + 3] << 8);
   const colours = [expand565(a), expand565(b)];
   const four = !mayBeClear || a > b;
   const between = (wa: number, wb: number, sum: number) =>
@@ -84,7 +84,7 @@ function colourBlock(body: Uint8Array, at: number, mayBeClear: boolean, out: Uin
   if (four) colours.push(between(2, 1, 3), between(1, 2, 3));
   else colours.push(between(1, 1, 2), [0, 0, 0]);
   for (let i = 0; i < 16; i += 1) {
-    const index = (body[at + 4 + (i >> 2)] >> ((i & 3) * 2)) & 3;
+    const index = (body[offset + 4 + (i >> 2)] >> ((i & 3) * 2)) & 3;
     for (let k = 0; k < 3; k += 1) out[i * 4 + k] = colours[index][k];
     out[i * 4 + 3] = !four && index === 3 ? 0 : 255;
   }
@@ -103,9 +103,9 @@ interface Target {
 }
 
 /** Two numbers and six or four between, three bits per pixel. */
-function numberBlock(body: Uint8Array, at: number, signed: boolean, { out, stride, offset }: Target): void {
+function numberBlock(body: Uint8Array, position: number, signed: boolean, { out, stride, offset }: Target): void {
   const read = (byte: number) => (signed ? Math.max(-127, (byte << 24) >> 24) : byte);
-  const [a, b] = [read(body[at]), read(body[at + 1])];
+  const [a, b] = [read(body[position]), read(body[position + 1])];
   const values = [a, b];
   if (a > b) for (let i = 1; i < 7; i += 1) values.push(((7 - i) * a + i * b) / 7);
   else {
@@ -114,7 +114,7 @@ function numberBlock(body: Uint8Array, at: number, signed: boolean, { out, strid
   }
   for (let i = 0; i < 16; i += 1) {
     const bit = 16 + i * 3;
-    const low = body[at + (bit >> 3)] | ((body[at + (bit >> 3) + 1] ?? 0) << 8);
+    const low = body[position + (bit >> 3)] | ((body[position + (bit >> 3) + 1] ?? 0) << 8);
     const value = values[(low >> (bit & 7)) & 7];
     out[i * stride + offset] = signed ? Math.round(((value / 127) * 0.5 + 0.5) * 255) : Math.floor(value);
   }

@@ -24,11 +24,11 @@ function picture(components: number, kind: 8 | 16 | 32): PixelBuffer {
   return { width: WIDTH, height: HEIGHT, components, data };
 }
 
-function expectClose(found: PixelBuffer, wanted: PixelBuffer, tolerance: number): void {
-  expect([found.width, found.height, found.components]).toEqual([wanted.width, wanted.height, wanted.components]);
-  for (let i = 0; i < wanted.data.length; i += 1) {
-    const off = Math.abs(found.data[i] - wanted.data[i]);
-    if (!(off <= tolerance * Math.max(1, Math.abs(wanted.data[i])))) throw new Error(`number ${i}: ${found.data[i]} is not ${wanted.data[i]}`);
+function expectClose(found: PixelBuffer, expected: PixelBuffer, tolerance: number): void {
+  expect([found.width, found.height, found.components]).toEqual([expected.width, expected.height, expected.components]);
+  for (let i = 0; i < expected.data.length; i += 1) {
+    const off = Math.abs(found.data[i] - expected.data[i]);
+    if (!(off <= tolerance * Math.max(1, Math.abs(expected.data[i])))) throw new Error(`number ${i}: ${found.data[i]} is not ${expected.data[i]}`);
   }
 }
 

@@ -19,16 +19,16 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   const values = new Float32Array(width * height);
   const scale = 1 / unitOf(data);
   if (component === 'luminance' && components >= 3) {
-    for (let i = 0, at = 0; i < values.length; i += 1, at += components) {
-      values[i] = (data[at] * LUMA[0] + data[at + 1] * LUMA[1] + data[at + 2] * LUMA[2]) * scale;
+    for (let i = 0, offset = 0; i < values.length; i += 1, offset += components) {
+      values[i] = (data[offset] * LUMA[0] + data[offset + 1] * LUMA[1] + data[offset + 2] * LUMA[2]) * scale;
     }
     return { width, height, values };
   }
-  const wanted = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
+  const required = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
   const hasAlpha = components === 2 || components === 4;
-  if (wanted === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
-  const position = wanted === 3 ? components - 1 : components < 3 ? 0 : wanted;
-  for (let i = 0, at = position; i < values.length; i += 1, at += components) values[i] = data[at] * scale;
+  if (required === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
+  const position = required === 3 ? components - 1 : components < 3 ? 0 : required;
+  for (let i = 0, index = position; i < values.length; i += 1, index += components) values[i] = data[index] * scale;
   return { width, height, values };
 }
 
@@ -109,7 +109,7 @@ export function resizeBuffer(buffer: PixelBuffer, width: number, height: number)
   for (let k = 0; k < components; k += 1) {
     const isAlpha = k === components - 1 && (components === 2 || components === 4);
     const { values } = resizePlane(extractPlane(buffer, isAlpha ? 'a' : (['r', 'g', 'b'] as const)[k]), width, height);
-    for (let i = 0, at = k; i < values.length; i += 1, at += components) out[at] = unit === 1 ? values[i] : Math.round(values[i] * unit);
+    for (let i = 0, offset = k; i < values.length; i += 1, offset += components) out[offset] = unit === 1 ? values[i] : Math.round(values[i] * unit);
   }
   return { width, height, components, data: out };
 }
@@ -148,17 +148,17 @@ function areaWeight(from: number, centre: number, step: number): number {
 }
 
 /** Mitchell and Netravali, Reconstruction filters in computer graphics (1988), B = C = 1/3. */
-function mitchell(at: number): number {
-  const x = Math.abs(at);
+function mitchell(offset: number): number {
+  const x = Math.abs(offset);
   if (x < 1) return (7 * x ** 3 - 12 * x ** 2 + 16 / 3) / 6;
   return x < 2 ? ((-7 / 3) * x ** 3 + 12 * x ** 2 - 20 * x + 32 / 3) / 6 : 0;
 }
 
-function placeOf(at: number, length: number, edge: EdgeRule): number {
-  if (at >= 0 && at < length) return at;
-  if (edge === 'clamp') return at < 0 ? 0 : length - 1;
-  const turns = Math.floor(at / length);
-  const inside = at - turns * length;
+function placeOf(offset: number, length: number, edge: EdgeRule): number {
+  if (offset >= 0 && offset < length) return offset;
+  if (edge === 'clamp') return offset < 0 ? 0 : length - 1;
+  const turns = Math.floor(offset / length);
+  const inside = offset - turns * length;
   return edge === 'mirror' && Math.abs(turns % 2) === 1 ? length - 1 - inside : inside;
 }
 
@@ -176,7 +176,7 @@ export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffe
   if (depth === 'float') {
     const data = new Float32Array(length);
     planes.forEach(({ values }, offset) => {
-      for (let i = 0, at = offset; i < values.length; i += 1, at += components) data[at] = values[i];
+      for (let i = 0, position = offset; i < values.length; i += 1, position += components) data[position] = values[i];
     });
     return { width, height, components, data };
   }
@@ -184,9 +184,9 @@ export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffe
   const data = depth === 8 ? new Uint8Array(length) : new Uint16Array(length);
   planes.forEach((plane, offset) => {
     const { values } = plane;
-    for (let i = 0, at = offset; i < values.length; i += 1, at += components) {
+    for (let i = 0, index = offset; i < values.length; i += 1, index += components) {
       const value = values[i];
-      data[at] = value <= 0 ? 0 : value >= 1 ? unit : value * unit + 0.5;
+      data[index] = value <= 0 ? 0 : value >= 1 ? unit : value * unit + 0.5;
     }
   });
   return { width, height, components, data };

@@ -9,7 +9,7 @@ function blockFile(kind: string | number, bytesPerBlock: number, seed: number): 
   const blocks = randomBytes((SIZE[0] / 4) * (SIZE[1] / 4) * bytesPerBlock, seed);
   const dx10 = typeof kind === 'number';
   const head = new DataView(new ArrayBuffer(dx10 ? 148 : 128));
-  const text = (at: number, value: string) => [...value].forEach((letter, i) => head.setUint8(at + i, letter.charCodeAt(0)));
+  const text = (offset: number, value: string) => [...value].forEach((letter, i) => head.setUint8(offset + i, letter.charCodeAt(0)));
   text(0, 'DDS ');
   [124, 0x81007, SIZE[1], SIZE[0], blocks.length, 0, 1].forEach((value, i) => head.setUint32(4 + i * 4, value, true));
   head.setUint32(76, 32, true);

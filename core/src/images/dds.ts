@@ -109,7 +109,7 @@ export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
     throw new KinkajouError('image.format', `DDS pixels of kind "${fourCC}" cannot be read`, { file: path }, 'Save it as PNG or TIFF.');
   }
   const bits = view.getUint32(88, true);
-  const masks = [92, 96, 100, 104].map((at) => view.getUint32(at, true)) as [number, number, number, number];
+  const masks = [92, 96, 100, 104].map((offset) => view.getUint32(offset, true)) as [number, number, number, number];
   if (![8, 16, 24, 32].includes(bits)) throw fault(path, 'its header states no pixel size');
   const grey = (flags & 0x20000) !== 0 || (masks[1] === 0 && masks[2] === 0);
   const alpha = (flags & 3) !== 0 && masks[3] !== 0;
@@ -160,14 +160,14 @@ export function decodeDds(bytes: Uint8Array, path: string): PixelBuffer {
 
 function readMasks(view: DataView, count: number, layout: Extract<DdsLayout, { kind: 'masks' }>, components: number): Uint8Array {
   const { bytes, masks, grey } = layout;
-  const wanted = [...(grey ? [masks[0] || masks[3]] : masks.slice(0, 3)), ...(components % 2 === 0 ? [masks[3]] : [])];
-  const shifts = wanted.map((mask) => (mask === 0 ? 0 : 31 - Math.clz32(mask & -mask)));
-  const tops = wanted.map((mask, k) => mask >>> shifts[k] || 1);
+  const required = [...(grey ? [masks[0] || masks[3]] : masks.slice(0, 3)), ...(components % 2 === 0 ? [masks[3]] : [])];
+  const shifts = required.map((mask) => (mask === 0 ? 0 : 31 - Math.clz32(mask & -mask)));
+  const tops = required.map((mask, k) => mask >>> shifts[k] || 1);
   const out = new Uint8Array(count * components);
   for (let i = 0; i < count; i += 1) {
     let pixel = 0;
     for (let b = 0; b < bytes; b += 1) pixel |= view.getUint8(i * bytes + b) << (b * 8);
-    for (let k = 0; k < components; k += 1) out[i * components + k] = Math.round((((pixel & wanted[k]) >>> shifts[k]) * 255) / tops[k]);
+    for (let k = 0; k < components; k += 1) out[i * components + k] = Math.round((((pixel & required[k]) >>> shifts[k]) * 255) / tops[k]);
   }
   return out;
 }

@@ -21,38 +21,38 @@ export interface ExrHeader {
 export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const cut = () => new KinkajouError('image.broken', 'its header is cut off', { file: path }, 'Export the image again.');
-  let at = 8;
+  let offset = 8;
   const text = () => {
-    const end = bytes.indexOf(0, at);
-    if (end < 0 || end - at > 255) throw cut();
-    const value = String.fromCharCode(...bytes.subarray(at, end));
-    at = end + 1;
+    const end = bytes.indexOf(0, offset);
+    if (end < 0 || end - offset > 255) throw cut();
+    const value = String.fromCharCode(...bytes.subarray(offset, end));
+    offset = end + 1;
     return value;
   };
   const header: ExrHeader = { width: 0, height: 0, bitDepth: 16, channels: [], layers: [], chromaticities: null };
-  while (at < bytes.length && bytes[at] !== 0) {
+  while (offset < bytes.length && bytes[offset] !== 0) {
     const name = text();
     text();
-    if (at + 4 > bytes.length) throw cut();
-    const size = view.getUint32(at, true);
-    at += 4;
-    const end = at + size;
+    if (offset + 4 > bytes.length) throw cut();
+    const size = view.getUint32(offset, true);
+    offset += 4;
+    const end = offset + size;
     if (end > bytes.length) throw cut();
     if (name === 'dataWindow' && size >= 16) {
-      header.width = view.getInt32(at + 8, true) - view.getInt32(at, true) + 1;
-      header.height = view.getInt32(at + 12, true) - view.getInt32(at + 4, true) + 1;
+      header.width = view.getInt32(offset + 8, true) - view.getInt32(offset, true) + 1;
+      header.height = view.getInt32(offset + 12, true) - view.getInt32(offset + 4, true) + 1;
     } else if (name === 'chromaticities' && size >= 32) {
-      header.chromaticities = Array.from({ length: 8 }, (_, i) => view.getFloat32(at + i * 4, true));
+      header.chromaticities = Array.from({ length: 8 }, (_, i) => view.getFloat32(offset + i * 4, true));
     } else if (name === 'channels') {
-      while (at < end && bytes[at] !== 0) {
-        const start = at;
+      while (offset < end && bytes[offset] !== 0) {
+        const start = offset;
         header.channels.push({ name: text(), at: start });
-        if (at + 16 > bytes.length) throw cut();
-        if (view.getInt32(at, true) !== 1) header.bitDepth = 32;
-        at += 16;
+        if (offset + 16 > bytes.length) throw cut();
+        if (view.getInt32(offset, true) !== 1) header.bitDepth = 32;
+        offset += 16;
       }
     }
-    at = end;
+    offset = end;
   }
   if (header.channels.length === 0) throw new KinkajouError('image.broken', 'its header names no channels', { file: path }, 'Export the image again.');
   header.layers = [...new Set(header.channels.map(({ name }) => layerOf(name)))];
@@ -66,16 +66,16 @@ function layerOf(channel: string): string {
 
 /** The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, or one as Y. */
 export function chooseChannels(header: ExrHeader, layer: string | undefined, path: string): Map<string, string> {
-  const wanted = layer ?? header.layers.find((name) => name === '') ?? header.layers[0];
-  if (!header.layers.includes(wanted)) {
+  const required = layer ?? header.layers.find((name) => name === '') ?? header.layers[0];
+  if (!header.layers.includes(required)) {
     throw new KinkajouError(
       'image.layer',
-      `there is no layer "${wanted}"`,
+      `there is no layer "${required}"`,
       { file: path },
       `Its layers are ${header.layers.map((name) => name || 'the unnamed one').join(', ')}.`,
     );
   }
-  const own = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === wanted);
+  const own = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === required);
   const bare = (name: string) => name.slice(name.lastIndexOf('.') + 1).toUpperCase();
   const find = (...letters: string[]) => own.find((name) => letters.includes(bare(name)));
   const [r, g, b] = [find('R', 'RED', 'X'), find('G', 'GREEN'), find('B', 'BLUE', 'Z')];
@@ -122,18 +122,18 @@ function renameChannels(bytes: Uint8Array, header: ExrHeader, chosen: Map<string
   const encoder = new TextEncoder();
   let from = 0;
   let grown = 0;
-  header.channels.forEach(({ name, at }, i) => {
+  header.channels.forEach(({ name, at: offset }, i) => {
     const renamed = chosen.get(name) ?? `other${i}`;
-    pieces.push(bytes.subarray(from, at), encoder.encode(renamed));
-    from = at + name.length;
+    pieces.push(bytes.subarray(from, offset), encoder.encode(renamed));
+    from = offset + name.length;
     grown += renamed.length - name.length;
   });
   pieces.push(bytes.subarray(from));
   const out = new Uint8Array(bytes.length + grown);
-  let at = 0;
+  let position = 0;
   for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
+    out.set(piece, position);
+    position += piece.length;
   }
   // The size of the channel list stands in the four bytes before it.
   const sizeAt = header.channels[0].at - 4;
@@ -181,8 +181,8 @@ function withChromaticities(bytes: Uint8Array, height: number, primaries: readon
   const view = new DataView(out.buffer);
   const table = end + attribute.length + 1;
   for (let block = 0; block < Math.ceil(height / ZIP_ROWS); block += 1) {
-    const at = table + block * 8;
-    view.setBigUint64(at, view.getBigUint64(at, true) + BigInt(attribute.length), true);
+    const offset = table + block * 8;
+    view.setBigUint64(offset, view.getBigUint64(offset, true) + BigInt(attribute.length), true);
   }
   return out;
 }
@@ -190,11 +190,11 @@ function withChromaticities(bytes: Uint8Array, height: number, primaries: readon
 /** Where the zero byte stands that ends the header. */
 function endOfHeader(bytes: Uint8Array): number {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 8;
-  while (bytes[at] !== 0) {
-    at = bytes.indexOf(0, at) + 1;
-    at = bytes.indexOf(0, at) + 1;
-    at += 4 + view.getUint32(at, true);
+  let offset = 8;
+  while (bytes[offset] !== 0) {
+    offset = bytes.indexOf(0, offset) + 1;
+    offset = bytes.indexOf(0, offset) + 1;
+    offset += 4 + view.getUint32(offset, true);
   }
-  return at;
+  return offset;
 }

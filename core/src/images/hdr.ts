@@ -38,10 +38,10 @@ export function encodeHdr(buffer: PixelBuffer): Uint8Array {
     pieces.push(width >= 8 && width < 32768 ? codedRow(row, width) : plainRow(row, width));
   }
   const out = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
-  let at = 0;
+  let offset = 0;
   for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
+    out.set(piece, offset);
+    offset += piece.length;
   }
   return out;
 }
@@ -55,9 +55,9 @@ function codedRow(row: Uint8Array, width: number): Uint8Array {
   const out: number[] = [2, 2, width >> 8, width & 255];
   for (let plane = 0; plane < 4; plane += 1) {
     const start = plane * width;
-    let at = 0;
-    while (at < width) {
-      let run = at;
+    let offset = 0;
+    while (offset < width) {
+      let run = offset;
       let length = 0;
       while (run < width) {
         length = 1;
@@ -65,14 +65,14 @@ function codedRow(row: Uint8Array, width: number): Uint8Array {
         if (length >= 4) break;
         run += length;
       }
-      while (at < run) {
-        const count = Math.min(128, run - at);
-        out.push(count, ...row.subarray(start + at, start + at + count));
-        at += count;
+      while (offset < run) {
+        const count = Math.min(128, run - offset);
+        out.push(count, ...row.subarray(start + offset, start + offset + count));
+        offset += count;
       }
-      if (at < width && length >= 4) {
-        out.push(128 + length, row[start + at]);
-        at += length;
+      if (offset < width && length >= 4) {
+        out.push(128 + length, row[start + offset]);
+        offset += length;
       }
     }
   }

@@ -15,7 +15,7 @@ export function heatPicture({ width, height, data }: PixelBuffer): PixelBuffer {
   for (let code = 0; code < 256; code += 1) {
     const next = Math.max(
       1,
-      RAMP.findIndex(([at]) => at >= code),
+      RAMP.findIndex(([place]) => place >= code),
     );
     const [low, high] = [RAMP[next - 1], RAMP[next]];
     const part = (code - low[0]) / (high[0] - low[0]);

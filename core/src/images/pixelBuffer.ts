@@ -20,13 +20,13 @@ export function unitOf(data: PixelArray): number {
 /** Value of one component at a pixel, with 1.0 for full scale; alpha is 1 where there is none, grey repeats. */
 export function pixelAt(buffer: PixelBuffer, x: number, y: number, component: 0 | 1 | 2 | 3): number {
   const { components, data, width } = buffer;
-  const at = (y * width + x) * components;
+  const offset = (y * width + x) * components;
   const unit = unitOf(data);
   if (component === 3) {
-    if (components === 4) return data[at + 3] / unit;
-    return components === 2 ? data[at + 1] / unit : 1;
+    if (components === 4) return data[offset + 3] / unit;
+    return components === 2 ? data[offset + 1] / unit : 1;
   }
-  return data[at + (components < 3 ? 0 : component)] / unit;
+  return data[offset + (components < 3 ? 0 : component)] / unit;
 }
 
 /** Pixels as 8 bits, 16-bit ones rounded. Throws `image.encode` for floats, which need a transfer curve first. */

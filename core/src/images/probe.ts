@@ -153,9 +153,9 @@ export function profileName(icc: Uint8Array): string {
   const view = new DataView(icc.buffer, icc.byteOffset, icc.byteLength);
   const count = icc.length > 132 ? view.getUint32(128) : 0;
   for (let i = 0; i < count && 132 + i * 12 + 12 <= icc.length; i += 1) {
-    const at = 132 + i * 12;
-    if (String.fromCharCode(...icc.subarray(at, at + 4)) !== 'desc') continue;
-    const start = view.getUint32(at + 4);
+    const offset = 132 + i * 12;
+    if (String.fromCharCode(...icc.subarray(offset, offset + 4)) !== 'desc') continue;
+    const start = view.getUint32(offset + 4);
     if (start + 28 > icc.length) break;
     const type = String.fromCharCode(...icc.subarray(start, start + 4));
     if (type === 'desc') return new TextDecoder('latin1').decode(icc.subarray(start + 12, start + 12 + view.getUint32(start + 8))).replace(/\0.*$/s, '');

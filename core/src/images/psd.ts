@@ -48,20 +48,20 @@ export function decodePsd(bytes: Uint8Array, path: string): PixelBuffer {
     throw new KinkajouError('image.format', `a PSD file in ${header.mode} cannot be read`, { file: path }, 'Save it in RGB.');
   }
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const need = (at: number, size: number) => {
-    if (at + size > bytes.length) throw fault(path, 'it is cut off');
+  const need = (offset: number, size: number) => {
+    if (offset + size > bytes.length) throw fault(path, 'it is cut off');
   };
-  let at = 26;
-  need(at, 4);
-  const palette = bytes.subarray(at + 4, at + 4 + view.getUint32(at));
-  at += 4 + view.getUint32(at);
-  need(at, 4);
-  at += 4 + view.getUint32(at);
-  need(at, 8);
-  at += header.wide ? 8 + Number(view.getBigUint64(at)) : 4 + view.getUint32(at);
-  need(at, 2);
-  const compression = view.getUint16(at);
-  const planes = unpack(bytes.subarray(at + 2), compression, header, path);
+  let position = 26;
+  need(position, 4);
+  const palette = bytes.subarray(position + 4, position + 4 + view.getUint32(position));
+  position += 4 + view.getUint32(position);
+  need(position, 4);
+  position += 4 + view.getUint32(position);
+  need(position, 8);
+  position += header.wide ? 8 + Number(view.getBigUint64(position)) : 4 + view.getUint32(position);
+  need(position, 2);
+  const compression = view.getUint16(position);
+  const planes = unpack(bytes.subarray(position + 2), compression, header, path);
   return compose(planes, palette, header);
 }
 
@@ -98,26 +98,26 @@ function unpackRuns(body: Uint8Array, { row, rows, wide }: RunLayout, path: stri
   const entry = wide ? 4 : 2;
   if (body.length < rows * entry) throw fault(path, 'its pixels are cut off');
   const out = new Uint8Array(row * rows);
-  let at = rows * entry;
+  let offset = rows * entry;
   for (let r = 0; r < rows; r += 1) {
-    const end = at + (wide ? view.getUint32(r * 4) : view.getUint16(r * 2));
+    const end = offset + (wide ? view.getUint32(r * 4) : view.getUint16(r * 2));
     let to = r * row;
     const stop = to + row;
-    while (at < end && to < stop) {
-      const count = view.getInt8(at);
-      at += 1;
+    while (offset < end && to < stop) {
+      const count = view.getInt8(offset);
+      offset += 1;
       if (count >= 0) {
-        out.set(body.subarray(at, Math.min(at + count + 1, at + stop - to)), to);
-        at += count + 1;
+        out.set(body.subarray(offset, Math.min(offset + count + 1, offset + stop - to)), to);
+        offset += count + 1;
         to += count + 1;
       } else if (count !== -128) {
-        out.fill(body[at], to, Math.min(stop, to + 1 - count));
-        at += 1;
+        out.fill(body[offset], to, Math.min(stop, to + 1 - count));
+        offset += 1;
         to += 1 - count;
       }
     }
-    at = end;
-    if (at > body.length) throw fault(path, 'its pixels are cut off');
+    offset = end;
+    if (offset > body.length) throw fault(path, 'its pixels are cut off');
   }
   return out;
 }
@@ -163,8 +163,8 @@ function compose(planes: Uint8Array, palette: Uint8Array, header: PsdHeader): Pi
   for (let k = 0; k < components; k += 1) {
     const plane = k * count * bytes;
     for (let i = 0; i < count; i += 1) {
-      const at = plane + i * bytes;
-      data[i * components + k] = depth === 8 ? planes[at] : depth === 16 ? view.getUint16(at) : view.getFloat32(at);
+      const offset = plane + i * bytes;
+      data[i * components + k] = depth === 8 ? planes[offset] : depth === 16 ? view.getUint16(offset) : view.getFloat32(offset);
     }
   }
   return { width, height, components, data };

@@ -61,10 +61,10 @@ export function encodeTga({ width, height, components, data }: PixelBuffer): Uin
     pieces.push(codedRow(row, width, stride));
   }
   const bytes = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
-  let at = 0;
+  let offset = 0;
   for (const piece of pieces) {
-    bytes.set(piece, at);
-    at += piece.length;
+    bytes.set(piece, offset);
+    offset += piece.length;
   }
   return bytes;
 }
@@ -77,23 +77,23 @@ function codedRow(row: Uint8Array, width: number, stride: number): Uint8Array {
     for (let k = 0; k < stride; k += 1) if (row[a * stride + k] !== row[b * stride + k]) return false;
     return true;
   };
-  let at = 0;
-  while (at < width) {
+  let offset = 0;
+  while (offset < width) {
     let run = 1;
-    while (run < 128 && at + run < width && same(at, at + run)) run += 1;
+    while (run < 128 && offset + run < width && same(offset, offset + run)) run += 1;
     if (run > 1) {
       out[end++] = 127 + run;
-      out.set(row.subarray(at * stride, (at + 1) * stride), end);
+      out.set(row.subarray(offset * stride, (offset + 1) * stride), end);
       end += stride;
-      at += run;
+      offset += run;
       continue;
     }
     let count = 1;
-    while (count < 128 && at + count < width && !(at + count + 1 < width && same(at + count, at + count + 1))) count += 1;
+    while (count < 128 && offset + count < width && !(offset + count + 1 < width && same(offset + count, offset + count + 1))) count += 1;
     out[end++] = count - 1;
-    out.set(row.subarray(at * stride, (at + count) * stride), end);
+    out.set(row.subarray(offset * stride, (offset + count) * stride), end);
     end += count * stride;
-    at += count;
+    offset += count;
   }
   return out.subarray(0, end);
 }

@@ -37,15 +37,15 @@ export function encodeFloatTiff({ width, height, components, data }: PixelBuffer
   view.setUint16(directory, tags.length, true);
   let extra = outside;
   tags.forEach(([tag, type, values], i) => {
-    const at = directory + 2 + i * 12;
-    view.setUint16(at, tag, true);
-    view.setUint16(at + 2, type, true);
-    view.setUint32(at + 4, values.length, true);
+    const offset = directory + 2 + i * 12;
+    view.setUint16(offset, tag, true);
+    view.setUint16(offset + 2, type, true);
+    view.setUint32(offset + 4, values.length, true);
     const list = tag === 273 ? [start] : values;
     const long = list.length * (type === SHORT ? 2 : 4) > 4;
-    if (long) view.setUint32(at + 8, extra, true);
+    if (long) view.setUint32(offset + 8, extra, true);
     list.forEach((value, k) => {
-      const place = (long ? extra : at + 8) + k * (type === SHORT ? 2 : 4);
+      const place = (long ? extra : offset + 8) + k * (type === SHORT ? 2 : 4);
       if (type === SHORT) view.setUint16(place, value, true);
       else view.setUint32(place, value, true);
     });

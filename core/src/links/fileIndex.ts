@@ -7,15 +7,15 @@ export class PathLists {
   private readonly lists = new Map<string, string | string[]>();
 
   add(key: string, path: string): void {
-    const known = this.lists.get(key);
-    if (known === undefined) this.lists.set(key, path);
-    else if (typeof known === 'string') this.lists.set(key, [known, path]);
-    else known.push(path);
+    const existing = this.lists.get(key);
+    if (existing === undefined) this.lists.set(key, path);
+    else if (typeof existing === 'string') this.lists.set(key, [existing, path]);
+    else existing.push(path);
   }
 
   get(key: string): readonly string[] {
-    const known = this.lists.get(key);
-    return known === undefined ? [] : typeof known === 'string' ? [known] : known;
+    const existing = this.lists.get(key);
+    return existing === undefined ? [] : typeof existing === 'string' ? [existing] : existing;
   }
 }
 

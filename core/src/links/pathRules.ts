@@ -35,8 +35,8 @@ export function applyRule(rule: PathRule, missing: readonly { key: string; writt
     const full = foldName(parts.join('/'));
     if (from !== '' && !full.startsWith(`${from}/`)) return [];
     const rest = parts.slice(from === '' ? 0 : rule.from.split('/').length).join('/');
-    const wanted = rule.to === '' ? rest : `${rule.to}/${rest}`;
-    const path = index.paths.has(wanted) ? wanted : index.byFoldedPath().get(foldName(wanted));
+    const required = rule.to === '' ? rest : `${rule.to}/${rest}`;
+    const path = index.paths.has(required) ? required : index.byFoldedPath().get(foldName(required));
     return path ? [{ image: key, path }] : [];
   });
 }

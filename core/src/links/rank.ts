@@ -202,11 +202,11 @@ export interface Counterpart {
 export function findCounterpart(written: string, others: Iterable<NameClass>): Counterpart | null {
   const [own] = classifyNames([parseWrittenPath(written).name]);
   const opposite = { roughness: 'glossiness', glossiness: 'roughness' } as Record<string, string>;
-  const wanted = own.readings.length === 1 ? opposite[own.readings[0].channel] : undefined;
-  if (!wanted) return null;
+  const required = own.readings.length === 1 ? opposite[own.readings[0].channel] : undefined;
+  if (!required) return null;
   for (const other of others) {
-    if (other.set === own.set && !other.packed && other.readings[0]?.channel === wanted)
-      return { path: other.path, reason: `${wanted} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}` };
+    if (other.set === own.set && !other.packed && other.readings[0]?.channel === required)
+      return { path: other.path, reason: `${required} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}` };
   }
   return null;
 }

@@ -40,9 +40,9 @@ export function tileOfPath(path: string): { pattern: string; number: number; for
   if (last) {
     const number = Number(last[0]);
     if (number >= 1001) {
-      const at = last.index;
+      const index = last.index;
       return {
-        pattern: join(`${name.slice(0, at)}<UDIM>${name.slice(at + 4)}`),
+        pattern: join(`${name.slice(0, index)}<UDIM>${name.slice(index + 4)}`),
         number,
         form: 'udim',
         u: (number - 1001) % 10,

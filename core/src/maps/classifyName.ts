@@ -236,7 +236,7 @@ function readLetter(letter: string, { fillers }: Frame): Pick<NameClass, 'readin
     if (kind === 'letter') letters.add(text);
     else for (const { channel } of readings) spelled.add(channel);
   }
-  const meanings = settleLetter(letter, letters, spelled);
+  const meanings = resolveLetter(letter, letters, spelled);
   const sure = meanings.length === 1;
   const scheme = letters.size > 1 || spelled.size > 0;
   return {
@@ -251,7 +251,7 @@ function readLetter(letter: string, { fillers }: Frame): Pick<NameClass, 'readin
 }
 
 /** Letters with two meanings are settled by the letters and words beside them, where these leave one. */
-function settleLetter(letter: string, scheme: ReadonlySet<string>, spelled: ReadonlySet<string>): WordMeaning[] {
+function resolveLetter(letter: string, scheme: ReadonlySet<string>, spelled: ReadonlySet<string>): WordMeaning[] {
   const meanings = [...meaningsOfLetter(letter)];
   if (meanings.length === 1) return meanings;
   const taken = new Set<string>(spelled);
@@ -282,9 +282,9 @@ function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<
   const channels = new Map<string, Set<string>>();
   for (const [i, { set, readings }] of classes.entries()) {
     const key = `${names[i].folder}\n${set}`;
-    const known = channels.get(key) ?? new Set();
-    channels.set(key, known);
-    for (const { channel } of readings) known.add(channel);
+    const existing = channels.get(key) ?? new Set();
+    channels.set(key, existing);
+    for (const { channel } of readings) existing.add(channel);
   }
   const folders = new Set(names.map(({ folder }) => folder));
   return classes.map((found, i) => {
@@ -302,12 +302,12 @@ function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<
     }
     const byFolder = readFolder(folder, folders, house);
     if (byFolder) return { ...found, set: words.join(' '), ...byFolder };
-    for (let at = words.length - 1; at >= 0 && words.length > 1; at -= 1) {
-      const set = setOf(words, at, at + 1);
-      const frame = frames.get(`${folder}\n${set}\n${at === 0 ? 'first' : 'later'}`);
+    for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
+      const set = setOf(words, index, index + 1);
+      const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
       const beside = channels.get(`${folder}\n${set}`);
       if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
-        return { ...found, set, evidence: [`"${words[at]}" stands where its siblings name the channel`] };
+        return { ...found, set, evidence: [`"${words[index]}" stands where its siblings name the channel`] };
     }
     return found;
   });

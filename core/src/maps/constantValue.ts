@@ -39,9 +39,9 @@ export function constantValue(channel: ChannelName, { value, map }: Channel, fac
 
 function storedConstant({ component }: MapUse, facts: PixelFacts, vector: boolean): number[] | null {
   const colours = facts.components >= 3;
-  const at = (index: number) => constantOf(facts, colours ? index : 0);
-  const wanted = component === 'rgb' && vector ? [0, 1, 2] : component === 'luminance' ? [0, 1, 2] : [Math.max(0, 'rgb'.indexOf(component))];
-  const values = wanted.map(at);
+  const entryAt = (index: number) => constantOf(facts, colours ? index : 0);
+  const required = component === 'rgb' && vector ? [0, 1, 2] : component === 'luminance' ? [0, 1, 2] : [Math.max(0, 'rgb'.indexOf(component))];
+  const values = required.map(entryAt);
   if (values.some((value) => value === null)) return null;
   const found = values as number[];
   return component === 'luminance' ? [0.2126 * found[0] + 0.7152 * found[1] + 0.0722 * found[2]] : found;

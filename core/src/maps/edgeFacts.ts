@@ -37,28 +37,28 @@ export function lookAtEdges(buffer: PixelBuffer): EdgeFacts | null {
       let visible = -1;
       let sinceVisible = REACH + 1;
       for (let n = 0, i = from; n < count; n += 1, i += step) {
-        const at = (first + i * stride) * components;
-        const alpha = data[at + components - 1] / unit;
+        const index = (first + i * stride) * components;
+        const alpha = data[index + components - 1] / unit;
         if (alpha >= WHOLE) {
-          whole = visible = at;
+          whole = visible = index;
           since = sinceVisible = 0;
           continue;
         }
         since += 1;
         sinceVisible += 1;
         if (alpha >= VISIBLE) {
-          visible = at;
+          visible = index;
           sinceVisible = 0;
         }
         if (alpha <= CLEAR && visible >= 0 && sinceVisible <= REACH) {
           let most = 0;
-          for (let k = 0; k < components - 1; k += 1) most = Math.max(most, Math.abs(data[at + k] - data[visible + k]) / unit);
+          for (let k = 0; k < components - 1; k += 1) most = Math.max(most, Math.abs(data[index + k] - data[visible + k]) / unit);
           foreign += most;
           beside += 1;
         } else if (whole >= 0 && since <= REACH && alpha > 0.1 && alpha < 0.85) {
           const full = brightest(data, whole, components) / unit;
           if (full < DARK) continue;
-          const ratio = brightest(data, at, components) / unit / full;
+          const ratio = brightest(data, index, components) / unit / full;
           telling += 1;
           if (Math.abs(ratio - alpha) < Math.abs(ratio - 1)) premultiplied += 1;
         }
@@ -80,8 +80,8 @@ export function busiestEdge({ width, height, components, data }: PixelBuffer, si
   const half = unitOf(data) / 2;
   for (let y = 0; y < height; y += 2) {
     for (let x = 1; x < width; x += 1) {
-      const at = (y * width + x + 1) * components - 1;
-      if (data[at] > half === data[at - components] > half) continue;
+      const index = (y * width + x + 1) * components - 1;
+      if (data[index] > half === data[index - components] > half) continue;
       counts[Math.min(rows - 1, Math.floor(y / side)) * columns + Math.min(columns - 1, Math.floor(x / side))] += 1;
     }
   }
@@ -89,8 +89,8 @@ export function busiestEdge({ width, height, components, data }: PixelBuffer, si
   return { x: (best % columns) * side, y: Math.floor(best / columns) * side };
 }
 
-function brightest(data: PixelBuffer['data'], at: number, components: number): number {
-  let most = data[at];
-  for (let k = 1; k < components - 1; k += 1) most = Math.max(most, data[at + k]);
+function brightest(data: PixelBuffer['data'], index: number, components: number): number {
+  let most = data[index];
+  for (let k = 1; k < components - 1; k += 1) most = Math.max(most, data[index + k]);
   return most;
 }

@@ -59,6 +59,6 @@ export function nameSpace(path: string): NamedSpace | null {
   };
 }
 
-function holds(words: readonly string[], wanted: readonly string[]): boolean {
-  return words.some((_, i) => wanted.every((word, k) => words[i + k] === word));
+function holds(words: readonly string[], required: readonly string[]): boolean {
+  return words.some((_, i) => required.every((word, k) => words[i + k] === word));
 }

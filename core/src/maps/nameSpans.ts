@@ -204,12 +204,12 @@ function customaryPair(first: WordMeaning, second: WordMeaning): MapReading[] | 
 function joinedAt(words: readonly string[], i: number): NameSpan | null {
   const word = words[i];
   if (word.length < 7) return null;
-  for (const [known, meaning] of JOINABLE_WORDS) {
-    if (word.length <= known.length) continue;
-    const ends = word.endsWith(known);
-    if (!ends && !word.startsWith(known)) continue;
-    const rest = ends ? word.slice(0, -known.length) : word.slice(known.length);
-    return { start: i, end: i + 1, kind: 'joined', text: known, readings: [readingOf(meaning)], rest, alone: CUSTOM };
+  for (const [existing, meaning] of JOINABLE_WORDS) {
+    if (word.length <= existing.length) continue;
+    const ends = word.endsWith(existing);
+    if (!ends && !word.startsWith(existing)) continue;
+    const rest = ends ? word.slice(0, -existing.length) : word.slice(existing.length);
+    return { start: i, end: i + 1, kind: 'joined', text: existing, readings: [readingOf(meaning)], rest, alone: CUSTOM };
   }
   return null;
 }

@@ -96,11 +96,11 @@ function quarters(buffer: PixelBuffer, square: Square): { product: number; energ
   const parts = Array.from({ length: 4 }, () => ({ product: 0, a: 0, b: 0 }));
   for (let y = 1; y < size - 1; y += 1) {
     for (let x = 1; x < size - 1; x += 1) {
-      const at = y * size + x;
-      if (!(valid[at - 1] && valid[at + 1] && valid[at - size] && valid[at + size])) continue;
+      const index = y * size + x;
+      if (!(valid[index - 1] && valid[index + 1] && valid[index - size] && valid[index + size])) continue;
       // Rows run downwards, y upwards.
-      const a = (p[at - size] - p[at + size]) / 2;
-      const b = (q[at + 1] - q[at - 1]) / 2;
+      const a = (p[index - size] - p[index + size]) / 2;
+      const b = (q[index + 1] - q[index - 1]) / 2;
       if (Math.abs(a) < FLAT && Math.abs(b) < FLAT) continue;
       if (Math.abs(a) > SEAM || Math.abs(b) > SEAM) continue;
       const part = parts[(y * 2 >= size ? 2 : 0) + (x * 2 >= size ? 1 : 0)];
@@ -121,21 +121,21 @@ function slopes({ width, components, data }: PixelBuffer, { cell, left, top, siz
     for (let x = 0; x < size; x += 1) {
       let [nx, ny, nz] = [0, 0, 0];
       for (let j = 0; j < cell; j += 1) {
-        let at = (((top + y) * cell + j) * width + (left + x) * cell) * components;
-        for (let i = 0; i < cell; i += 1, at += components) {
-          const vx = data[at] * scale - 1;
-          const vy = data[at + 1] * scale - 1;
+        let index = (((top + y) * cell + j) * width + (left + x) * cell) * components;
+        for (let i = 0; i < cell; i += 1, index += components) {
+          const vx = data[index] * scale - 1;
+          const vy = data[index + 1] * scale - 1;
           nx += vx;
           ny += vy;
-          nz += components >= 3 ? data[at + 2] * scale - 1 : Math.sqrt(Math.max(0, 1 - vx * vx - vy * vy));
+          nz += components >= 3 ? data[index + 2] * scale - 1 : Math.sqrt(Math.max(0, 1 - vx * vx - vy * vy));
         }
       }
       const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
       if (nz < MIN_Z * length || length === 0) continue;
-      const at = y * size + x;
-      p[at] = -nx / nz;
-      q[at] = -ny / nz;
-      valid[at] = 1;
+      const offset = y * size + x;
+      p[offset] = -nx / nz;
+      q[offset] = -ny / nz;
+      valid[offset] = 1;
     }
   }
   return { p, q, valid };

@@ -127,8 +127,8 @@ function rangesOf({ components, data }: PixelBuffer, step: number): { min: numbe
 
 function rangeOf(data: PixelBuffer['data'], from: number, stride: number): { low: number; high: number; mean: number } {
   let [low, high, total, count] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0, 0];
-  for (let at = from; at < data.length; at += stride) {
-    const value = data[at];
+  for (let index = from; index < data.length; index += stride) {
+    const value = data[index];
     if (value < low) low = value;
     if (value > high) high = value;
     total += value;
@@ -152,14 +152,14 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
   const steady = unit / 200;
   let [grey, saturation, units, disc, lengths, dark, bright, under, over] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (let i = 0, n = 0; i < count; i += step, n += 1) {
-    const at = i * components;
+    const index = i * components;
     for (let k = 0; k < components; k += 1) {
-      const value = data[at + k] / unit;
+      const value = data[index + k] / unit;
       if (max[k] > min[k] && (value - min[k] <= END_SLACK || max[k] - value <= END_SLACK)) ends[k] += 1;
     }
-    const r = data[at] / unit;
-    const g = colours ? data[at + 1] / unit : r;
-    const b = colours ? data[at + 2] / unit : r;
+    const r = data[index] / unit;
+    const g = colours ? data[index + 1] / unit : r;
+    const b = colours ? data[index + 2] / unit : r;
     const light = colours ? 0.2126 * r + 0.7152 * g + 0.0722 * b : r;
     brightness[n] = light;
     if (light < 0) under += 1;
@@ -175,15 +175,15 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     const length = Math.sqrt(x * x + y * y + z * z);
     lengths += length;
     if (Math.abs(length - 1) < UNIT_SLACK && z > -0.02) units += 1;
-    const second = components === 2 ? (2 * data[at + 1]) / unit - 1 : y;
+    const second = components === 2 ? (2 * data[index + 1]) / unit - 1 : y;
     if (x * x + second * second <= 1.02) disc += 1;
     if (palette.size < MANY_COLOURS) palette.add((code5(r) << 10) | (code5(g) << 5) | code5(b));
-    const next = (i + 1) % width === 0 ? at : at + components;
+    const next = (i + 1) % width === 0 ? index : index + components;
     let same = true;
-    for (let k = 0; k < components && same; k += 1) same = Math.abs(data[at + k] - data[next + k]) <= steady;
+    for (let k = 0; k < components && same; k += 1) same = Math.abs(data[index + k] - data[next + k]) <= steady;
     if (same) equal += 1;
     if (alphaAt >= 0) {
-      const alpha = data[at + alphaAt] / unit;
+      const alpha = data[index + alphaAt] / unit;
       alphaBins[Math.min(HISTOGRAM_BINS - 1, Math.max(0, Math.floor(alpha * HISTOGRAM_BINS)))] += 1;
       if (alpha >= 1 - ALPHA_SLACK) full += 1;
       else if (alpha <= ALPHA_SLACK) clear += 1;

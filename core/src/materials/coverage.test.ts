@@ -9,8 +9,8 @@ it('cuts a hard edge in the middle', () => {
 
 it('cuts a faint map low, so that as much is kept as blending shows', () => {
   // Half clear, a quarter at about 0.25, a quarter at about 0.3: the mean is 0.137, so about 0.137 should stay.
-  const { cutoff, kept, wanted } = bestCutoff(bins({ 0: 0.5, 16: 0.25, 19: 0.15, 25: 0.1 }));
-  expect(wanted).toBeCloseTo(0.25 * (16.5 / 64) + 0.15 * (19.5 / 64) + 0.1 * (25.5 / 64), 9);
+  const { cutoff, kept, wanted: expected } = bestCutoff(bins({ 0: 0.5, 16: 0.25, 19: 0.15, 25: 0.1 }));
+  expect(expected).toBeCloseTo(0.25 * (16.5 / 64) + 0.15 * (19.5 / 64) + 0.1 * (25.5 / 64), 9);
   expect(kept).toBeCloseTo(0.1, 9);
   expect(cutoff).toBeGreaterThan(19 / 64);
   expect(cutoff).toBeLessThanOrEqual(25 / 64);

@@ -8,16 +8,16 @@ export function bestCutoff(bins: readonly number[]): { cutoff: number; kept: num
   // The two outermost bins hold what is clear and what is whole.
   const opacityOf = (i: number) => (i === 0 ? 0 : i === count - 1 ? 1 : (i + 0.5) / count);
   const total = bins.reduce((sum, share) => sum + share, 0) || 1;
-  const wanted = bins.reduce((sum, share, i) => sum + share * opacityOf(i), 0) / total;
-  let best = { cutoff: 0.5, kept: 0, wanted };
+  const required = bins.reduce((sum, share, i) => sum + share * opacityOf(i), 0) / total;
+  let best = { cutoff: 0.5, kept: 0, wanted: required };
   let least = Number.POSITIVE_INFINITY;
   let kept = 0;
   for (let i = count - 1; i > 0; i -= 1) {
     kept += bins[i] / total;
-    const miss = Math.abs(kept - wanted) + Math.abs(i / count - 0.5) * 1e-6;
+    const miss = Math.abs(kept - required) + Math.abs(i / count - 0.5) * 1e-6;
     if (miss < least) {
       least = miss;
-      best = { cutoff: i / count, kept, wanted };
+      best = { cutoff: i / count, kept, wanted: required };
     }
   }
   return best;

@@ -84,7 +84,7 @@ describe('starting points', () => {
     ],
   ])('%s has the index that its published model gives', (id, plasma, oscillators) => {
     const index = MEASURED_METALS[id].index;
-    [650, 550, 450].forEach((wavelength, at) => {
+    [650, 550, 450].forEach((wavelength, offset) => {
       const energy = 1239.841984 / wavelength;
       let [real, imaginary] = [1, 0];
       for (const [strength, resonance, width] of oscillators) {
@@ -94,8 +94,8 @@ describe('starting points', () => {
         imaginary -= (strength * plasma ** 2 * b) / (a * a + b * b);
       }
       const modulus = Math.hypot(real, imaginary);
-      expect(index[at * 2]).toBeCloseTo(Math.sqrt((modulus + real) / 2), 2);
-      expect(index[at * 2 + 1]).toBeCloseTo(Math.sqrt((modulus - real) / 2), 2);
+      expect(index[offset * 2]).toBeCloseTo(Math.sqrt((modulus + real) / 2), 2);
+      expect(index[offset * 2 + 1]).toBeCloseTo(Math.sqrt((modulus - real) / 2), 2);
     });
   });
 

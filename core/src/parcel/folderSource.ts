@@ -37,17 +37,17 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
     }
   }
   files.sort((a, b) => (a.path < b.path ? -1 : 1));
-  const known = new Set(files.map((file) => file.path));
+  const existing = new Set(files.map((file) => file.path));
   return {
     name: basename(root),
     files,
     notices,
     async read(path) {
-      if (!known.has(path)) throw missingFile(root, path);
+      if (!existing.has(path)) throw missingFile(root, path);
       return readFile(join(root, path));
     },
     stream(path) {
-      if (!known.has(path)) throw missingFile(root, path);
+      if (!existing.has(path)) throw missingFile(root, path);
       return createReadStream(join(root, path), { highWaterMark: STREAM_PIECE });
     },
     async close() {},

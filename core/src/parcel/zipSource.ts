@@ -139,13 +139,13 @@ function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Prom
     zip.openReadStream(entry, (error, stream) => {
       if (error) return reject(broken(error));
       const out = Buffer.allocUnsafe(entry.uncompressedSize);
-      let at = 0;
+      let index = 0;
       stream.on('data', (chunk: Buffer) => {
-        if (at + chunk.length <= out.length) chunk.copy(out, at);
-        at += chunk.length;
+        if (index + chunk.length <= out.length) chunk.copy(out, index);
+        index += chunk.length;
       });
       stream.on('error', (streamError: Error) => reject(broken(streamError)));
-      stream.on('end', () => (at === out.length ? resolve(out) : reject(broken(new Error('its size is false')))));
+      stream.on('end', () => (index === out.length ? resolve(out) : reject(broken(new Error('its size is false')))));
     });
   });
 }

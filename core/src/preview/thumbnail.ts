@@ -208,9 +208,9 @@ class Raster {
         wb /= bz;
         wc /= cz;
         const deep = 1 / (wa + wb + wc);
-        const at = y * this.width + x;
+        const index = y * this.width + x;
         // Surfaces that coincide are drawn once.
-        if (deep >= this.depth[at] * (1 - SAME_DEPTH)) continue;
+        if (deep >= this.depth[index] * (1 - SAME_DEPTH)) continue;
         this.shaded += 1;
         wa *= deep;
         wb *= deep;
@@ -219,15 +219,15 @@ class Raster {
         const p = [0, 1, 2].map((k) => places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc) as Vec;
         const u = uvs ? uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc : 0;
         const v = uvs ? uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc : 0;
-        this.blend(at, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), [u, v]), opacityOf(surface));
+        this.blend(index, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), [u, v]), opacityOf(surface));
       }
     }
   }
 
-  private blend(at: number, deep: number, colour: Vec, opacity: number): void {
-    for (let k = 0; k < 3; k += 1) this.colour[at * 3 + k] = colour[k] * opacity + this.colour[at * 3 + k] * (1 - opacity);
-    this.alpha[at] = opacity + this.alpha[at] * (1 - opacity);
-    if (opacity >= 1) this.depth[at] = deep;
+  private blend(index: number, deep: number, colour: Vec, opacity: number): void {
+    for (let k = 0; k < 3; k += 1) this.colour[index * 3 + k] = colour[k] * opacity + this.colour[index * 3 + k] * (1 - opacity);
+    this.alpha[index] = opacity + this.alpha[index] * (1 - opacity);
+    if (opacity >= 1) this.depth[index] = deep;
   }
 
   /** Averages down and encodes to 8-bit sRGB with straight alpha. */
@@ -239,9 +239,9 @@ class Raster {
       for (let x = 0; x < width; x += 1) {
         const sum = [0, 0, 0, 0];
         for (let i = 0; i < factor * factor; i += 1) {
-          const at = (y * factor + Math.floor(i / factor)) * this.width + x * factor + (i % factor);
-          for (let k = 0; k < 3; k += 1) sum[k] += this.colour[at * 3 + k];
-          sum[3] += this.alpha[at];
+          const index = (y * factor + Math.floor(i / factor)) * this.width + x * factor + (i % factor);
+          for (let k = 0; k < 3; k += 1) sum[k] += this.colour[index * 3 + k];
+          sum[3] += this.alpha[index];
         }
         const out = (y * width + x) * 4;
         for (let k = 0; k < 3; k += 1) data[out + k] = sum[3] > 0 ? Math.round(Math.min(1, encodeSrgb(sum[k] / sum[3])) * 255) : 0;

@@ -13,15 +13,15 @@ export function addCollision(document: SceneDocument, shape: 'box' | 'hull' | 'm
   document.nodes.forEach((node, i) => {
     if (node.mesh < 0) return;
     const name = nameOf(node.name);
-    let at = made.get(node.mesh);
-    if (at === undefined) {
+    let place = made.get(node.mesh);
+    if (place === undefined) {
       const solid = shapeOf(document.meshes[node.mesh], shape, name);
       if (!solid) return;
-      at = meshes.push(solid) - 1;
-      made.set(node.mesh, at);
+      place = meshes.push(solid) - 1;
+      made.set(node.mesh, place);
     }
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
-    const added = createNode(name, 'mesh', i, { mesh: at });
+    const added = createNode(name, 'mesh', i, { mesh: place });
     Object.assign(added.transform, { geometricTranslation, geometricRotation, geometricScale });
     nodes.push(added);
   });

@@ -35,12 +35,12 @@ export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): {
     pieces.set(i, own);
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     nodes[i] = { ...node, kind: 'group', mesh: -1, materials: [], skin: -1 };
-    for (const { name, at, materials } of own) {
+    for (const { name, at: index, materials } of own) {
       nodes.push({
         ...node,
         name,
         parent: i,
-        mesh: at,
+        mesh: index,
         materials,
         transform: { ...identityTransform(), geometricTranslation, geometricRotation, geometricScale },
         custom: {},

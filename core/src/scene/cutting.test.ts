@@ -10,9 +10,9 @@ const polygon = (points: number[][]): PolygonMesh =>
 /** Twice the area of each triangle in the plane z = 0; positive where it winds as the polygon does. */
 function areas(mesh: PolygonMesh): number[] {
   const { corners } = triangulate(mesh);
-  const at = (corner: number) => mesh.points.subarray(mesh.faceCorners[corner] * 3, mesh.faceCorners[corner] * 3 + 2);
+  const entryAt = (corner: number) => mesh.points.subarray(mesh.faceCorners[corner] * 3, mesh.faceCorners[corner] * 3 + 2);
   return Array.from({ length: corners.length / 3 }, (_, t) => {
-    const [a, b, c] = [0, 1, 2].map((k) => at(corners[t * 3 + k]));
+    const [a, b, c] = [0, 1, 2].map((k) => entryAt(corners[t * 3 + k]));
     return (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]);
   });
 }

@@ -331,6 +331,6 @@ export function addUncarried(remarks: Remark[], kind: string, name: string, { wh
 
 /** The entry of a layer that corner `corner` of face `face` at point `point` reads. */
 export function layerEntry(layer: Layer, corner: number, point: number, face: number): number {
-  const at = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
-  return layer.index ? layer.index[at] : at;
+  const index = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
+  return layer.index ? layer.index[index] : index;
 }

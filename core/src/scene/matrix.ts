@@ -83,7 +83,7 @@ export function determinant3(m: Matrix4): number {
 
 /** Cofactor matrix of the linear part (3x3, column-major): transforms normals, up to length, mirror included. */
 export function normalCofactors(m: Matrix4): Float64Array {
-  const at = (row: number, col: number) => m[col * 4 + row];
+  const entryAt = (row: number, col: number) => m[col * 4 + row];
   const out = new Float64Array(9);
   for (let col = 0; col < 3; col += 1) {
     for (let row = 0; row < 3; row += 1) {
@@ -91,7 +91,7 @@ export function normalCofactors(m: Matrix4): Float64Array {
       const r2 = (row + 2) % 3;
       const c1 = (col + 1) % 3;
       const c2 = (col + 2) % 3;
-      out[col * 3 + row] = at(r1, c1) * at(r2, c2) - at(r1, c2) * at(r2, c1);
+      out[col * 3 + row] = entryAt(r1, c1) * entryAt(r2, c2) - entryAt(r1, c2) * entryAt(r2, c1);
     }
   }
   return out;

@@ -25,10 +25,10 @@ export function computeNormals(mesh: PolygonMesh): Layer {
   };
   eachCorner((face, corner, group) => {
     if (group === 0) return;
-    const at = key(group, faceCorners[corner]);
-    const sum = sums.get(at) ?? new Float64Array(3);
+    const index = key(group, faceCorners[corner]);
+    const sum = sums.get(index) ?? new Float64Array(3);
     for (let k = 0; k < 3; k += 1) sum[k] += faces[face * 3 + k];
-    sums.set(at, sum);
+    sums.set(index, sum);
   });
   const values = new Float64Array(faceCorners.length * 3);
   eachCorner((face, corner, group) => {

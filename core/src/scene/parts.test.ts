@@ -203,11 +203,11 @@ describe('the takeoff', () => {
 
 /** Sum of the tetrahedra from the origin; positive where faces are turned outwards. */
 function signedVolume({ points, faceCounts, faceCorners }: PolygonMesh): number {
-  const at = (corner: number) => [0, 1, 2].map((k) => points[faceCorners[corner] * 3 + k]);
+  const entryAt = (corner: number) => [0, 1, 2].map((k) => points[faceCorners[corner] * 3 + k]);
   let [sum, start] = [0, 0];
   for (const count of faceCounts) {
     for (let k = 1; k + 1 < count; k += 1) {
-      const [a, b, c] = [at(start), at(start + k), at(start + k + 1)];
+      const [a, b, c] = [entryAt(start), entryAt(start + k), entryAt(start + k + 1)];
       sum += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
     }
     start += count;

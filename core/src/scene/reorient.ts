@@ -163,8 +163,8 @@ function changeCamera(camera: Camera, { scale }: Change): Camera {
 
 function changeSkin(skin: Skin, change: Change): Skin {
   const inverseBind = new Float64Array(skin.inverseBind.length);
-  for (let at = 0; at < inverseBind.length; at += 16) {
-    inverseBind.set(multiply(multiply(change.matrix, skin.inverseBind.slice(at, at + 16)), change.back), at);
+  for (let index = 0; index < inverseBind.length; index += 16) {
+    inverseBind.set(multiply(multiply(change.matrix, skin.inverseBind.slice(index, index + 16)), change.back), index);
   }
   return { ...skin, inverseBind };
 }
@@ -173,12 +173,12 @@ function changeTrack(track: Track, change: Change): Track {
   if (track.path === 'weights' || track.path === 'visible') return track;
   const width = track.path === 'quaternion' ? 4 : 3;
   const values = new Float64Array(track.values.length);
-  for (let at = 0; at + width <= values.length; at += width) {
-    const v: Vec3 = [track.values[at], track.values[at + 1], track.values[at + 2]];
-    if (track.path === 'translation') values.set(changePoint(v, change), at);
-    else if (track.path === 'scale') values.set(changeScale(v, change), at);
-    else if (track.path === 'rotation') values.set(changeAngles(v, change), at);
-    else values.set([...changeAngles(v, change), track.values[at + 3]], at);
+  for (let index = 0; index + width <= values.length; index += width) {
+    const v: Vec3 = [track.values[index], track.values[index + 1], track.values[index + 2]];
+    if (track.path === 'translation') values.set(changePoint(v, change), index);
+    else if (track.path === 'scale') values.set(changeScale(v, change), index);
+    else if (track.path === 'rotation') values.set(changeAngles(v, change), index);
+    else values.set([...changeAngles(v, change), track.values[index + 3]], index);
   }
   return { ...track, values };
 }

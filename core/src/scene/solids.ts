@@ -7,10 +7,10 @@ import type { PolygonMesh } from './document.ts';
 export function solidsOf(mesh: PolygonMesh): { solid: Uint32Array; count: number } {
   const places = placesOf(mesh.points);
   const parent = Uint32Array.from(places, (_, i) => i);
-  const root = (at: number): number => {
-    let top = at;
+  const root = (index: number): number => {
+    let top = index;
     while (parent[top] !== top) top = parent[top];
-    for (let step = at; parent[step] !== top; ) {
+    for (let step = index; parent[step] !== top; ) {
       const next = parent[step];
       parent[step] = top;
       step = next;

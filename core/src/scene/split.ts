@@ -65,13 +65,13 @@ function byMaterial(document: SceneDocument): Piece[] {
         if (node.mesh < 0) return node;
         const mesh = document.meshes[node.mesh];
         const own = slotsOf(document, node);
-        const wanted = own.filter((slot) => (node.materials[slot] ?? -1) === material);
-        if (wanted.length === 0) return { ...node, kind: 'group', mesh: -1, materials: [] };
+        const required = own.filter((slot) => (node.materials[slot] ?? -1) === material);
+        if (required.length === 0) return { ...node, kind: 'group', mesh: -1, materials: [] };
         kept.add(i);
         const materials = material < 0 ? [] : [material];
         if (!mesh.faceMaterial) return { ...node, materials };
-        const keep = Uint8Array.from(mesh.faceMaterial, (slot) => (wanted.includes(slot) ? 1 : 0));
-        const cut = wanted.length === own.length ? mesh : subMesh(mesh, keep, mesh.name);
+        const keep = Uint8Array.from(mesh.faceMaterial, (slot) => (required.includes(slot) ? 1 : 0));
+        const cut = required.length === own.length ? mesh : subMesh(mesh, keep, mesh.name);
         return { ...node, materials, mesh: meshes.push({ ...cut, faceMaterial: null }) - 1 };
       });
       return { name: document.materials[material]?.name ?? 'none', document: keepParts({ ...document, nodes, meshes }, kept) };
@@ -86,7 +86,7 @@ function slotsOf({ meshes }: SceneDocument, { mesh }: SceneNode): number[] {
 function keepParts(document: SceneDocument, parts: ReadonlySet<number>): SceneDocument {
   const kept = new Set<number>();
   const keep = (from: number) => {
-    for (let at = from; at >= 0 && !kept.has(at); at = document.nodes[at].parent) kept.add(at);
+    for (let index = from; index >= 0 && !kept.has(index); index = document.nodes[index].parent) kept.add(index);
   };
   const skins = new Set([...parts].map((part) => document.nodes[part].skin).filter((skin) => skin >= 0));
   for (const part of parts) keep(part);

@@ -80,9 +80,9 @@ function splitMesh(mesh: PolygonMesh, slots: readonly (TiledMaterial | null)[], 
     layers.set(set, layer);
     const { values } = layer;
     let [u, v] = [0, 0];
-    for (let at = start * 2; at < corner * 2; at += 2) {
-      u += values[at];
-      v += values[at + 1];
+    for (let index = start * 2; index < corner * 2; index += 2) {
+      u += values[index];
+      v += values[index + 1];
     }
     const [column, row] = [Math.floor(u / count), Math.floor(v / count)];
     const tile = column < 0 || column >= COLUMNS || row < 0 ? -1 : FIRST_TILE + column + COLUMNS * row;
@@ -91,11 +91,11 @@ function splitMesh(mesh: PolygonMesh, slots: readonly (TiledMaterial | null)[], 
     if (!place) return;
     // Outside of every tile the image repeats, as it does over a border.
     let over = !own;
-    for (let at = start * 2; at < corner * 2; at += 2) {
-      const [x, y] = [values[at] - column, values[at + 1] - row];
+    for (let offset = start * 2; offset < corner * 2; offset += 2) {
+      const [x, y] = [values[offset] - column, values[offset + 1] - row];
       over ||= x < -SLACK || x > 1 + SLACK || y < -SLACK || y > 1 + SLACK;
-      values[at] = place.offset[0] + x * place.scale[0];
-      values[at + 1] = place.offset[1] + y * place.scale[1];
+      values[offset] = place.offset[0] + x * place.scale[0];
+      values[offset + 1] = place.offset[1] + y * place.scale[1];
     }
     if (over) across += 1;
     const key = `${faceMaterial[face]}\n${place.material}`;
@@ -125,8 +125,8 @@ function cornerLayer({ name, size, domain, values, index }: Layer, { faceCorners
   const out = values instanceof Float64Array ? new Float64Array(faceCorners.length * size) : new Float32Array(faceCorners.length * size);
   for (let corner = 0; corner < faceCorners.length; corner += 1) {
     const element = domain === 'point' ? faceCorners[corner] : corner;
-    const at = (index ? index[element] : element) * size;
-    for (let k = 0; k < size; k += 1) out[corner * size + k] = values[at + k];
+    const offset = (index ? index[element] : element) * size;
+    for (let k = 0; k < size; k += 1) out[corner * size + k] = values[offset + k];
   }
   return { name, size, domain: 'corner', values: out, index: null };
 }

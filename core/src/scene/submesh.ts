@@ -78,7 +78,8 @@ function edgesByPoint(edges: Uint32Array, count: number): EdgeTable {
 function pickEdges({ starts, ends }: EdgeTable, points: readonly number[], renumbered: Int32Array): number[] {
   const out: number[] = [];
   for (const point of points) {
-    for (let at = starts[point]; at < starts[point + 1]; at += 1) if (renumbered[ends[at]] >= 0) out.push(renumbered[point], renumbered[ends[at]]);
+    for (let index = starts[point]; index < starts[point + 1]; index += 1)
+      if (renumbered[ends[index]] >= 0) out.push(renumbered[point], renumbered[ends[index]]);
   }
   return out;
 }
@@ -105,10 +106,10 @@ function pickLayer({ values, index, size }: Layer, entries: readonly number[]): 
   if (!index) return { values: pickRows(values, entries, size), index: null };
   const numbers = new Map<number, number>();
   const picked: IndexArray = Uint32Array.from(entries, (entry) => {
-    const at = index[entry];
-    const known = numbers.get(at);
-    if (known !== undefined) return known;
-    numbers.set(at, numbers.size);
+    const offset = index[entry];
+    const existing = numbers.get(offset);
+    if (existing !== undefined) return existing;
+    numbers.set(offset, numbers.size);
     return numbers.size - 1;
   });
   return { values: pickRows(values, [...numbers.keys()], size), index: picked };
@@ -118,10 +119,10 @@ function pickInfluences({ starts, joints, weights }: Influences, points: readonl
   const from: number[] = [];
   const begins = new Uint32Array(points.length + 1);
   points.forEach((point, i) => {
-    for (let at = starts[point]; at < starts[point + 1]; at += 1) from.push(at);
+    for (let index = starts[point]; index < starts[point + 1]; index += 1) from.push(index);
     begins[i + 1] = from.length;
   });
-  return { starts: begins, joints: Uint32Array.from(from, (at) => joints[at]), weights: Float32Array.from(from, (at) => weights[at]) };
+  return { starts: begins, joints: Uint32Array.from(from, (offset) => joints[offset]), weights: Float32Array.from(from, (position) => weights[position]) };
 }
 
 function pickShape({ offsets, normalOffsets, ...rest }: MorphShape, points: readonly number[], rowOf: Int32Array): MorphShape {

@@ -34,7 +34,7 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     const empty = node.mesh < 0 && node.camera < 0 && node.light < 0;
     const bone = node.kind === 'bone' && !has('skins');
     if (!joints.has(i) && empty && (lost || bone)) return;
-    for (let at = i; at >= 0 && !kept.has(at); at = stripped[at].parent) kept.add(at);
+    for (let index = i; index >= 0 && !kept.has(index); index = stripped[index].parent) kept.add(index);
   });
   const numbers = new Map([...kept].sort((a, b) => a - b).map((old, i) => [old, i]));
   const nodes = [...numbers.keys()].map((old) => ({ ...stripped[old], parent: numbers.get(stripped[old].parent) ?? -1 }));

@@ -45,15 +45,15 @@ function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: numb
       bySlot.set(slot, sum);
     }
     sum.faces.add(faces[t]);
-    const at = [0, 1, 2].map((k) => places[mesh.faceCorners[corners[t * 3 + k]]]);
-    const [a, b, c] = at.map((point) => [points[point * 3], points[point * 3 + 1], points[point * 3 + 2]]);
+    const place = [0, 1, 2].map((k) => places[mesh.faceCorners[corners[t * 3 + k]]]);
+    const [a, b, c] = place.map((point) => [points[point * 3], points[point * 3 + 1], points[point * 3 + 2]]);
     const normal = cross(
       b.map((value, k) => value - a[k]),
       c.map((value, k) => value - a[k]),
     );
     sum.area += Math.hypot(...normal) / 2;
     sum.volume += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
-    for (const k of [0, 1, 2]) countEdge(sum.edges, at[k], at[(k + 1) % 3], places.length);
+    for (const k of [0, 1, 2]) countEdge(sum.edges, place[k], place[(k + 1) % 3], places.length);
   }
   return [...bySlot.entries()]
     .sort(([a], [b]) => a - b)

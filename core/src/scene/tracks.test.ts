@@ -34,9 +34,9 @@ describe('a track at a moment', () => {
     // From nothing to a quarter about Z, whose second key is written with the opposite sign.
     const turn = track({ path: 'quaternion', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 1, 0, 0, -half, -half) });
     const found = evaluateTrack(turn, 0.5);
-    const wanted = [0, 0, Math.sin(Math.PI / 8), Math.cos(Math.PI / 8)];
+    const expected = [0, 0, Math.sin(Math.PI / 8), Math.cos(Math.PI / 8)];
     const sign = Math.sign(found[3]);
-    found.forEach((part, k) => expect(part * sign).toBeCloseTo(wanted[k], 12));
+    found.forEach((part, k) => expect(part * sign).toBeCloseTo(expected[k], 12));
   });
 });
 

@@ -46,7 +46,7 @@ export function toTriangles(mesh: PolygonMesh): PolygonMesh {
     if (layer.domain === 'point') return layer;
     const from = layer.domain === 'corner' ? corners : faces;
     const { index } = layer;
-    return { ...layer, index: index ? Uint32Array.from(from, (at) => index[at]) : from.slice() };
+    return { ...layer, index: index ? Uint32Array.from(from, (offset) => index[offset]) : from.slice() };
   };
   return {
     ...mesh,
@@ -76,8 +76,8 @@ function cutPolygon(mesh: PolygonMesh, first: number, count: number): number[] {
   const drop = nx >= ny && nx >= nz ? 0 : ny >= nz ? 1 : 2;
   const flat: number[] = [];
   for (let i = 0; i < count; i += 1) {
-    const at = mesh.faceCorners[first + i] * 3;
-    flat.push(mesh.points[at + ((drop + 1) % 3)], mesh.points[at + ((drop + 2) % 3)]);
+    const index = mesh.faceCorners[first + i] * 3;
+    flat.push(mesh.points[index + ((drop + 1) % 3)], mesh.points[index + ((drop + 2) % 3)]);
   }
   const cut = earcut(flat);
   const fan: number[] = [];

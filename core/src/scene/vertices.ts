@@ -77,8 +77,8 @@ function joinVertices(mesh: PolygonMesh, { slot, triangles }: SlotTriangles, { c
     const out = new Float32Array(length * size).fill(fill);
     const copied = Math.min(size, layer.size);
     for (let v = 0; v < length; v += 1) {
-      const at = tuples[v * width + column] * layer.size;
-      for (let k = 0; k < copied; k += 1) out[v * size + k] = layer.values[at + k];
+      const index = tuples[v * width + column] * layer.size;
+      for (let k = 0; k < copied; k += 1) out[v * size + k] = layer.values[index + k];
     }
     return out;
   };
@@ -115,10 +115,10 @@ function createTable(capacity: number, width: number) {
       let hash = 2166136261;
       for (let k = 0; k < width; k += 1) hash = Math.imul(hash ^ tuple[k], 16777619);
       hash ^= hash >>> 15;
-      for (let at = hash & (size - 1); ; at = (at + 1) & (size - 1)) {
-        const vertex = slots[at];
+      for (let index = hash & (size - 1); ; index = (index + 1) & (size - 1)) {
+        const vertex = slots[index];
         if (vertex < 0) {
-          slots[at] = length;
+          slots[index] = length;
           tuples.set(tuple, length * width);
           length += 1;
           return length - 1;

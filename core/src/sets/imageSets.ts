@@ -133,7 +133,7 @@ function overlap(first: Group, second: Group): boolean {
 /** The same files in another folder, or the same images at another size. */
 function isCopyOf(group: Group, other: Group, { hashOf, factsOf: facts }: Look): boolean {
   return group.maps.every((map) =>
-    other.maps.some((twin) => hashOf(twin.path) === hashOf(map.path) || (twin.telling === map.telling && looksAlike(facts(twin.path), facts(map.path)))),
+    other.maps.some((twin) => hashOf(twin.path) === hashOf(map.path) || (twin.telling === map.telling && looksSame(facts(twin.path), facts(map.path)))),
   );
 }
 
@@ -141,7 +141,7 @@ function isCopyOf(group: Group, other: Group, { hashOf, factsOf: facts }: Look):
 const ALIKE = 5;
 
 /** True where two images show the same, at any size. */
-export function looksAlike(a: PixelFacts | null, b: PixelFacts | null): boolean {
+export function looksSame(a: PixelFacts | null, b: PixelFacts | null): boolean {
   if (!a || !b) return false;
   const [first, second] = [atob(a.sketch), atob(b.sketch)];
   const length = Math.min(first.length, second.length);
@@ -164,7 +164,7 @@ function splitVersions(group: Group, look: Look): Group[] {
         versionOf(other) !== versionOf(map) &&
         other.telling === map.telling &&
         look.hashOf(other.path) !== look.hashOf(map.path) &&
-        !looksAlike(look.factsOf(other.path), look.factsOf(map.path)),
+        !looksSame(look.factsOf(other.path), look.factsOf(map.path)),
     ),
   );
   if (!clash) return [group];
@@ -234,7 +234,7 @@ const GUESSED = 0.6;
 
 /** Two images claim one channel, and neither is a copy, a size or a direction of the other. */
 function isDoubtful(first: DetectedMap, second: DetectedMap, { hashOf, factsOf: facts }: Look): boolean {
-  if (hashOf(first.path) === hashOf(second.path) || looksAlike(facts(first.path), facts(second.path))) return false;
+  if (hashOf(first.path) === hashOf(second.path) || looksSame(facts(first.path), facts(second.path))) return false;
   if (first.packed !== second.packed) return false;
   const [a, b] = [first.readings[0], second.readings[0]];
   if (a.channel === 'normal' && b.channel === 'normal' && a.normalY !== b.normalY) return false;

@@ -60,7 +60,7 @@ export function offerSet(material: Material, evidence: SetEvidence & { only?: bo
     const inverse = channel !== reading.channel;
     const missing = missingImage(material, channel, resolvedPath, state);
     if (filled.has(channel) || missing === 'read') continue;
-    if (map.constant && isSettled(material, channel)) continue;
+    if (map.constant && isResolved(material, channel)) continue;
     if (reads.has(map.path) && !map.packed) continue;
     // A clear background is no cut-out, whatever the name says.
     const facts = channel === 'opacity' && served.component === 'a' ? factsOf(map.path) : null;
@@ -138,7 +138,7 @@ function missingImage(material: Material, channel: ChannelName, resolvedPath: (k
 }
 
 /** A map of one value adds nothing where somebody set the value, nor where its value would be neutral. */
-function isSettled(material: Material, channel: ChannelName): boolean {
+function isResolved(material: Material, channel: ChannelName): boolean {
   const own = material.channels[channel];
   return channel === 'normal' || channel === 'occlusion' || (own !== undefined && own.source.from !== 'file');
 }

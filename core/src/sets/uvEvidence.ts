@@ -20,8 +20,8 @@ const KEPT_LAYOUTS = 2000;
 
 /** Cells well within islands and well outside of them; null where the layout leaves nothing to tell by. */
 function zonesOf(layout: UvLayout): LayoutZones | null {
-  const known = zonesByLayout.get(layout.cells);
-  if (known !== undefined) return known;
+  const existing = zonesByLayout.get(layout.cells);
+  if (existing !== undefined) return existing;
   const zones = sortCells(layoutCells(layout));
   if (zonesByLayout.size >= KEPT_LAYOUTS) zonesByLayout.clear();
   zonesByLayout.set(layout.cells, zones);
@@ -70,8 +70,8 @@ export function layoutFit(layout: UvLayout, facts: PixelFacts): number | null {
     fits = new Map();
     fitsByImage.set(facts, fits);
   }
-  const known = fits.get(layout.cells);
-  if (known !== undefined) return known;
+  const existing = fits.get(layout.cells);
+  if (existing !== undefined) return existing;
   const zones = zonesOf(layout);
   const fit = zones && facts.activity ? fitOf(zones, facts) : null;
   fits.set(layout.cells, fit);
@@ -113,9 +113,9 @@ function backgroundShare({ sketch }: PixelFacts, inside: Uint16Array, outside: U
   const components = Math.min(3, Math.floor(bytes.length / size));
   const scale = LAYOUT / SKETCH;
   const colourAt = (cell: number) => {
-    const at = Math.floor(Math.floor(cell / LAYOUT) / scale) * SKETCH + Math.floor((cell % LAYOUT) / scale);
+    const index = Math.floor(Math.floor(cell / LAYOUT) / scale) * SKETCH + Math.floor((cell % LAYOUT) / scale);
     let code = 0;
-    for (let k = 0; k < components; k += 1) code = code * 32 + (bytes.charCodeAt(k * size + at) >> 3);
+    for (let k = 0; k < components; k += 1) code = code * 32 + (bytes.charCodeAt(k * size + index) >> 3);
     return code;
   };
   const counts = new Map<number, number>();

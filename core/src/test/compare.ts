@@ -36,8 +36,8 @@ export function seeParts(document: SceneDocument, { triangles = false, turnMirro
     const mesh = turned && !triangles ? turnFaces(document.meshes[node.mesh]) : document.meshes[node.mesh];
     const see = (face: number, corners: number[]): SeenFace => ({
       corners: corners.map((corner) => {
-        const at = mesh.faceCorners[corner] * 3;
-        return transformPoint(matrix, mesh.points[at], mesh.points[at + 1], mesh.points[at + 2]);
+        const index = mesh.faceCorners[corner] * 3;
+        return transformPoint(matrix, mesh.points[index], mesh.points[index + 1], mesh.points[index + 2]);
       }),
       uvs: mesh.uvSets.slice(0, uvSets).map((layer) =>
         corners.map((corner) => {
@@ -80,15 +80,15 @@ export interface CompareOptions {
 }
 
 /** Expects two lists of parts to look the same. */
-export function expectSameParts(found: SeenPart[], wanted: SeenPart[], { tolerance = 1e-5, names = true, materials = true }: CompareOptions = {}): void {
-  expect(found.length).toBe(wanted.length);
-  const size = Math.max(1e-9, ...wanted.flatMap((part) => part.faces.flatMap((face) => face.corners.flat().map(Math.abs))));
+export function expectSameParts(found: SeenPart[], expected: SeenPart[], { tolerance = 1e-5, names = true, materials = true }: CompareOptions = {}): void {
+  expect(found.length).toBe(expected.length);
+  const size = Math.max(1e-9, ...expected.flatMap((part) => part.faces.flatMap((face) => face.corners.flat().map(Math.abs))));
   found.forEach((part, p) => {
-    if (names) expect(part.name).toBe(wanted[p].name);
-    expect(part.faces.map((face) => face.corners.length)).toEqual(wanted[p].faces.map((face) => face.corners.length));
-    if (materials) expect(part.faces.map((face) => face.material)).toEqual(wanted[p].faces.map((face) => face.material));
+    if (names) expect(part.name).toBe(expected[p].name);
+    expect(part.faces.map((face) => face.corners.length)).toEqual(expected[p].faces.map((face) => face.corners.length));
+    if (materials) expect(part.faces.map((face) => face.material)).toEqual(expected[p].faces.map((face) => face.material));
     part.faces.forEach((face, f) => {
-      const other = wanted[p].faces[f];
+      const other = expected[p].faces[f];
       face.corners.forEach((corner, c) => {
         for (let k = 0; k < 3; k += 1) {
           const off = Math.abs(corner[k] - other.corners[c][k]);

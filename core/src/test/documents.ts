@@ -101,8 +101,8 @@ const convexMesh: fc.Arbitrary<PolygonMesh> = fc
       const centre = [random() * 80 - 40, random() * 80 - 40, random() * 80 - 40];
       for (let i = 0; i < count; i += 1) {
         // On an ellipse, each corner somewhere in its own share of the round.
-        const at = ((i + random() * 0.7) / count) * 2 * Math.PI;
-        const [x, y, z] = transformPoint(turn, Math.cos(at) * 7, Math.sin(at) * 4, 0);
+        const index = ((i + random() * 0.7) / count) * 2 * Math.PI;
+        const [x, y, z] = transformPoint(turn, Math.cos(index) * 7, Math.sin(index) * 4, 0);
         points.push(Math.fround(x + centre[0]), Math.fround(y + centre[1]), Math.fround(z + centre[2]));
       }
       counts.push(count);

@@ -33,7 +33,7 @@ async function quay() {
   const lines: string[] = ['mtllib quay.mtl'];
   ['Crate', 'Barrel'].forEach((name, i) => {
     lines.push(`o ${name}`, `usemtl ${i === 0 ? 'Oak' : 'Brass'}`);
-    const at = i * 8;
+    const index = i * 8;
     for (let k = 0; k < 8; k += 1) lines.push(`v ${(k & 1) + i * 2} ${k & 2 ? 0.6 : 0} ${k & 4 ? 0.4 : 0}`);
     for (let k = 0; k < 8; k += 1) lines.push(`vt ${0.1 + 0.1 * k} ${0.9 - 0.07 * k}`);
     for (const quad of [
@@ -44,7 +44,7 @@ async function quay() {
       [0, 2, 3, 1],
       [4, 5, 7, 6],
     ])
-      lines.push(`f ${quad.map((k) => `${at + k + 1}/${at + k + 1}`).join(' ')}`);
+      lines.push(`f ${quad.map((k) => `${index + k + 1}/${index + k + 1}`).join(' ')}`);
   });
   const maps: Record<string, Uint8Array> = {};
   for (const [i, name] of ['oak', 'brass'].entries()) {
@@ -117,7 +117,7 @@ export const inImage = (pattern: RegExp, change: (pixel: number[]) => number[]) 
   const { data, info } = await sharp(files.get(path) as Uint8Array)
     .raw()
     .toBuffer({ resolveWithObject: true });
-  for (let at = 0; at < data.length; at += info.channels) Buffer.from(change([...data.subarray(at, at + info.channels)])).copy(data, at);
+  for (let index = 0; index < data.length; index += info.channels) Buffer.from(change([...data.subarray(index, index + info.channels)])).copy(data, index);
   files.set(
     path,
     new Uint8Array(
@@ -142,16 +142,16 @@ export const inFbx =
     const word = Buffer.concat([Buffer.from([0x53, name.length, 0, 0, 0]), Buffer.from(name)]);
     // What stands first may be the template that all records share; others name the property without having it.
     const after = (from: number) => {
-      let at = from + word.length;
-      for (let i = 0; i < 3 && bytes[at] === 0x53; i += 1) at += 5 + bytes.readUInt32LE(at + 1);
-      return bytes[at] === 0x44 || bytes[at] === 0x49 ? at : -1;
+      let index = from + word.length;
+      for (let i = 0; i < 3 && bytes[index] === 0x53; i += 1) index += 5 + bytes.readUInt32LE(index + 1);
+      return bytes[index] === 0x44 || bytes[index] === 0x49 ? index : -1;
     };
-    let at = -1;
-    for (let from = bytes.indexOf(word); from >= 0; from = bytes.indexOf(word, from + 1)) if (after(from) >= 0) at = after(from);
-    if (at < 0) throw new Error(`no ${name}`);
+    let offset = -1;
+    for (let from = bytes.indexOf(word); from >= 0; from = bytes.indexOf(word, from + 1)) if (after(from) >= 0) offset = after(from);
+    if (offset < 0) throw new Error(`no ${name}`);
     for (const number of numbers) {
-      if (bytes[at] === 0x44) at = bytes.writeDoubleLE(number, at + 1);
-      else at = bytes.writeInt32LE(number, at + 1);
+      if (bytes[offset] === 0x44) offset = bytes.writeDoubleLE(number, offset + 1);
+      else offset = bytes.writeInt32LE(number, offset + 1);
     }
     files.set('quay.fbx', new Uint8Array(bytes));
   };

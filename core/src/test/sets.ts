@@ -39,14 +39,14 @@ export function look({ materials, paths, missing = [], source = {}, paints = {},
   const faces = Object.fromEntries(materials.map(({ key }) => [key, 10]));
   const full = { ...testSource(state), facesPerMaterial: faces, ...source };
   const { files, facts } = parcel(paths, paints);
-  const known = { facts, ...knowledge };
-  return { source: full, state, files, known, findings: findFindings(full, state, files, known) };
+  const existing = { facts, ...knowledge };
+  return { source: full, state, files, known: existing, findings: findFindings(full, state, files, existing) };
 }
 
 /** Which file each slot reads once what is safe is mended: `Hull baseColor: hull_color.png`. */
 export function mended(of: Case): string[] {
-  const { source, files, known } = look(of);
-  return readings(mendAsset(source, files, 'safe', known).state);
+  const { source, files, known: existing } = look(of);
+  return readings(mendAsset(source, files, 'safe', existing).state);
 }
 
 export function readings({ materials, images }: AssetState): string[] {

@@ -36,9 +36,9 @@ export function decodeOutside(path: string, channels: string, float = false): Ar
       return data[((height - 1 - Math.floor(pixel / width)) * width + (pixel % width)) * 4 + k];
     });
   }
-  let at = 0;
-  for (let fields = 0; fields < 4; at += 1) if (/\s/.test(String.fromCharCode(bytes[at]))) fields += 1;
-  return bytes.subarray(at);
+  let index = 0;
+  for (let fields = 0; fields < 4; index += 1) if (/\s/.test(String.fromCharCode(bytes[index]))) fields += 1;
+  return bytes.subarray(index);
 }
 
 /** A small generator of random bytes from a seed. */

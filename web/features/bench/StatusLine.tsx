@@ -8,7 +8,7 @@ import { run } from '@/ui/commands/registry';
 import { COMMANDS, type CommandId, labelOf } from '@/ui/commands/table';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { useOpenParcels } from '../shelf/shelf.ts';
-import { isRunning, useMakingNews, useMakings } from '../surface/useMakings.ts';
+import { isRunning, useDerivedMapNews, useDerivedMaps } from '../surface/useDerivedMaps.ts';
 import { useFocus } from './focus.ts';
 import { type BenchView, useBench } from './useBench.ts';
 
@@ -73,8 +73,8 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
   });
   const reading = (useOpenParcels().data ?? []).filter((parcel) => parcel.state === 'reading').length;
   const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
-  const making = (useMakings(assetId).data ?? []).find(isRunning);
-  useMakingNews(assetId);
+  const making = (useDerivedMaps(assetId).data ?? []).find(isRunning);
+  useDerivedMapNews(assetId);
   const text = running
     ? `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`
     : making

@@ -9,7 +9,7 @@ import { toast } from 'sonner';
 import { type BenchData, type BenchView, viewOf } from '@/server/wire/bench';
 import { ApiError, api } from '@/ui/api';
 import { plural } from '@/ui/format';
-import { useStartMaking } from '../surface/useMakings.ts';
+import { useDeriveMaps } from '../surface/useDerivedMaps.ts';
 import { benchKey, catchUp, fetchBench } from './benchQuery.ts';
 import { addPending, type ChangeAnswer, type PendingChange, pendingOf, received, removePending, usePending, withPending } from './pending.ts';
 
@@ -72,7 +72,7 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
       if (pendingOf(id).length === 0) catchUp(client, id);
     },
   });
-  const making = useStartMaking(id);
+  const making = useDeriveMaps(id);
   if (!view) return null;
   const start = (call: Call) => {
     addPending(id, call.change);

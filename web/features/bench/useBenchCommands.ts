@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import { useChoices } from '@/ui/choices';
 import type { Handlers } from '@/ui/commands/registry';
 import { useCommands } from '@/ui/commands/useCommands';
-import { mendAlike, mendOne, mendSafe } from '../docket/mend.ts';
+import { mendOne, mendSafe, mendSameKind } from '../docket/mend.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { frameAll } from '../viewport/frame.ts';
 import { useFocus } from './focus.ts';
@@ -36,7 +36,7 @@ function findingCommands(bench: Bench, focused: string | null): Handlers {
     nextFinding: findings.length > 0 ? () => moveFinding(bench, index < 0 ? 0 : index + 1) : null,
     previousFinding: findings.length > 0 ? () => moveFinding(bench, index < 0 ? findings.length - 1 : index - 1) : null,
     mend: mendCommand(bench, index),
-    mendSameKind: finding && hasMend(finding) ? () => mendAlike(bench, finding) : null,
+    mendSameKind: finding && hasMend(finding) ? () => mendSameKind(bench, finding) : null,
     mendSafe: () => mendSafe(bench),
     question: () => openQuestion(bench),
     evidence: finding ? () => set({ dialog: 'evidence' }) : null,

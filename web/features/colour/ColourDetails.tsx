@@ -78,13 +78,13 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
 
 function FactsHistogram({ facts, row }: { facts: PixelFacts; row: TagRow }) {
   const { space, exponent = 1 } = row.map;
-  const wanted = row.channel === 'baseColor';
+  const required = row.channel === 'baseColor';
   const band = useMemo((): [number, number] | null => {
-    if (!wanted) return null;
+    if (!required) return null;
     const { encode } = isColourSpace(space) ? spaceDefinition(space).transfer : { encode: (value: number) => value };
     const stored = (light: number) => encode(light) ** (1 / exponent);
     return [stored(ALBEDO_BAND[0]), stored(ALBEDO_BAND[1])];
-  }, [wanted, space, exponent]);
+  }, [required, space, exponent]);
   return <Histogram facts={facts} band={band} />;
 }
 

@@ -21,8 +21,8 @@ export function withPreview(materials: readonly Material[], { slots, exponent }:
     if (own.length === 0) return material;
     const channels = { ...material.channels };
     for (const { channel } of own) {
-      const known = channels[channel];
-      if (known?.map) channels[channel] = { ...known, map: { ...known.map, exponent } };
+      const existing = channels[channel];
+      if (existing?.map) channels[channel] = { ...existing, map: { ...existing.map, exponent } };
     }
     return { ...material, channels };
   });

@@ -7,7 +7,7 @@ import { useCompareFocus, usePair } from './useCompare.ts';
 /** Names of the sides over the view, and the line of the wipe to drag. */
 export function CompareOverlay() {
   const pair = usePair();
-  const { way, at, scale } = useChoices((choices) => choices.compare);
+  const { way, at: index, scale } = useChoices((choices) => choices.compare);
   const setCompare = useChoices((choices) => choices.setCompare);
   const lit = useChoices((choices) => choices.view.mode === 'lit');
   const { blinkB, scaled } = useCompareFocus();
@@ -18,7 +18,7 @@ export function CompareOverlay() {
     if (box && event.buttons === 1) setCompare({ at: Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) });
   };
   const titleB = scaled ? `${pair.b.title}, drawn at A's size` : pair.b.title;
-  const line = way === 'wipe' ? at : 0.5;
+  const line = way === 'wipe' ? index : 0.5;
   const tag = (letter: string, title: string) => (
     <span className="flex max-w-[46%] items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
       <b className="grid size-4 shrink-0 place-items-center rounded-full bg-primary text-[10px] text-primary-content">{letter}</b>
@@ -53,9 +53,9 @@ export function CompareOverlay() {
           aria-label="Wipe between A and B"
           aria-valuemin={0}
           aria-valuemax={100}
-          aria-valuenow={Math.round(at * 100)}
+          aria-valuenow={Math.round(index * 100)}
           className="pointer-events-auto absolute top-1/2 grid h-11 w-5 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize touch-none place-items-center rounded-full border border-accent bg-base-100 text-[11px] outline-offset-2 select-none"
-          style={{ left: `${at * 100}%` }}
+          style={{ left: `${index * 100}%` }}
           onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
           onPointerMove={drag}
           onKeyDown={(event) => {
@@ -63,7 +63,7 @@ export function CompareOverlay() {
             if (by === undefined) return;
             event.preventDefault();
             event.stopPropagation();
-            setCompare({ at: Math.min(1, Math.max(0, at + by)) });
+            setCompare({ at: Math.min(1, Math.max(0, index + by)) });
           }}
         >
           ⋮

@@ -87,13 +87,13 @@ function useBoundsOf(models: readonly unknown[] | undefined): [Box3 | null, Tell
   return [whole, tell];
 }
 
-function SideModel({ shown, index, tell, told }: { shown: Shown; index: number; tell: Tell; told: boolean }) {
+function SideModel({ shown, index, tell, told: reported }: { shown: Shown; index: number; tell: Tell; told: boolean }) {
   const model = useGeometry(shown.geometry);
   const { invalidate } = useThree();
   const { intake } = shown.state;
   const { upAxis, metresPerUnit } = shown.source;
   const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
-  useShownMaterials(model, shown, { told, alike: true });
+  useShownMaterials(model, shown, { told: reported, alike: true });
   useEffect(() => {
     if (!model) return;
     tell(index, boundsUnder(model, placement));
@@ -135,12 +135,12 @@ function usePartTint(model: Object3D | null | undefined): void {
 /** Takes the drawing over from the canvas: each side by itself, where and when it is to be seen. */
 function useDrawing(a: RefObject<Group | null>, b: RefObject<Group | null>): void {
   const { invalidate } = useThree();
-  const { way, at, scale } = useChoices((choices) => choices.compare);
+  const { way, at: index, scale } = useChoices((choices) => choices.compare);
   const view = useChoices((choices) => choices.view);
   const difference = useMemo(createDifference, []);
   useEffect(() => () => difference.dispose(), [difference]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
-  useEffect(() => invalidate(), [way, at, scale, view, invalidate]);
+  useEffect(() => invalidate(), [way, index, scale, view, invalidate]);
   useEffect(() => {
     if (way !== 'blink') return;
     const timer = setInterval(() => {
@@ -160,7 +160,7 @@ function useDrawing(a: RefObject<Group | null>, b: RefObject<Group | null>): voi
       gl.render(scene, camera);
     } else if (way === 'difference') {
       difference.draw(gl, { scene, lens }, show, scale);
-    } else drawHalves({ gl, scene, lens, show, width: size.width, height: size.height, at: way === 'wipe' ? at : 0.5, beside: way === 'beside' });
+    } else drawHalves({ gl, scene, lens, show, width: size.width, height: size.height, at: way === 'wipe' ? index : 0.5, beside: way === 'beside' });
     // Pictures and the probe see side A.
     show('a');
   }, 1);
@@ -178,8 +178,8 @@ interface Halves {
 }
 
 /** A to the left of a line and B to its right; beside each other, each has the whole of it in its half. */
-function drawHalves({ gl, scene, lens, show, width, height, at, beside }: Halves): void {
-  const line = Math.round(width * at);
+function drawHalves({ gl, scene, lens, show, width, height, at: index, beside }: Halves): void {
+  const line = Math.round(width * index);
   gl.setScissorTest(true);
   if (beside) {
     lens.aspect = width / 2 / height;

@@ -116,12 +116,12 @@ function CameBack() {
 }
 
 function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides: readonly SideEntry[]; value: SideEntry; change: (side: string) => void }) {
-  const { detail, at } = value;
+  const { detail, at: place } = value;
   return (
     <label className="block min-w-0 text-[12.3px]">
       <span className="flex items-baseline gap-1.5">
         <b className="grid size-[18px] place-items-center rounded-full bg-primary text-[11px] text-primary-content">{letter}</b>
-        <span className="truncate text-[11.5px] text-[var(--soft)]">{at ? `${detail}, ${when(at)}` : detail}</span>
+        <span className="truncate text-[11.5px] text-[var(--soft)]">{place ? `${detail}, ${when(place)}` : detail}</span>
       </span>
       <select
         className="mt-1 w-full rounded border border-[var(--line)] bg-base-100 px-2 py-1"
@@ -149,7 +149,7 @@ function useCompareCommands(): void {
   };
   useCommands({
     compareWay: change(({ way }) => ({ way: COMPARE_WAYS[(COMPARE_WAYS.indexOf(way) + 1) % COMPARE_WAYS.length] })),
-    wipeLeft: change(({ at }) => ({ at: Math.max(0, at - WIPE_STEP) })),
-    wipeRight: change(({ at }) => ({ at: Math.min(1, at + WIPE_STEP) })),
+    wipeLeft: change(({ at: index }) => ({ at: Math.max(0, index - WIPE_STEP) })),
+    wipeRight: change(({ at: offset }) => ({ at: Math.min(1, offset + WIPE_STEP) })),
   });
 }

@@ -184,8 +184,8 @@ function TakeOver({ side, material, channel }: { side: string; material: string;
   const bench = useBench();
   const other = useSide(side);
   const key = other?.materials[material];
-  const known = other?.models.flatMap(({ state }) => state.materials).find((one) => one.key === key);
-  const theirs = isChannel(channel) ? known?.channels[channel] : undefined;
+  const existing = other?.models.flatMap(({ state }) => state.materials).find((one) => one.key === key);
+  const theirs = isChannel(channel) ? existing?.channels[channel] : undefined;
   if (!isChannel(channel) || !theirs || theirs.map) return null;
   const take = () => bench.apply([takeOverEdit(material, channel, theirs.value, bench.view.state.materials)]);
   return (

@@ -11,14 +11,14 @@ import { useCompareFocus, useWhole } from './useCompare.ts';
 export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
   const { data, error, isFetching } = useWhole(a.side, b.side);
   const part = useCompareFocus((focus) => focus.part);
-  const choose = (wanted: string | null) => useCompareFocus.setState({ part: wanted });
+  const choose = (expected: string | null) => useCompareFocus.setState({ part: expected });
   // biome-ignore lint/correctness/useExhaustiveDependencies: another pair has other parts
   useEffect(() => useCompareFocus.setState({ part: null }), [a.side, b.side]);
   if (error) return <p className="text-[12.3px] text-error">{error.message}</p>;
   if (!data) return isFetching ? <p className="text-[12.3px] text-[var(--soft)]">comparing parts and shapes ...</p> : null;
   if (data.unproven) return <p className="text-[12.3px] text-[var(--soft)]">{UNPROVEN[data.unproven]}</p>;
   const open = data.differences.filter(({ exempt }) => exempt === null);
-  const told = data.differences.filter(({ exempt }) => exempt !== null);
+  const reported = data.differences.filter(({ exempt }) => exempt !== null);
   return (
     <section aria-label="The whole" className="grid gap-1.5">
       <p className="flex items-center gap-1.5 text-[12.3px]">
@@ -27,10 +27,10 @@ export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
         <span className="text-[var(--soft)]">{data.proven === null ? 'parts, shape, motion, use of images' : `as proven ${when(data.proven)}`}</span>
       </p>
       <DifferenceTable differences={open} part={part} choose={choose} />
-      {told.length > 0 && (
+      {reported.length > 0 && (
         <details className="text-[12.3px]">
-          <summary className="cursor-pointer">{told.length} told beforehand as losses</summary>
-          <DifferenceTable differences={told} part={part} choose={choose} />
+          <summary className="cursor-pointer">{reported.length} told beforehand as losses</summary>
+          <DifferenceTable differences={reported} part={part} choose={choose} />
         </details>
       )}
     </section>

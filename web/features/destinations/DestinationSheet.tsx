@@ -78,12 +78,12 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
 
 /** What an image holds, a whole colour or normal told once: `rgb Base colour`, `a Opacity`. */
 function contents({ components, alpha }: OutputMap): { letters: string; text: string }[] {
-  const told: { letters: string; text: string }[] = [];
+  const reported: { letters: string; text: string }[] = [];
   [...components, ...(alpha ? [alpha] : [])].forEach(({ channel, as, invert }, i) => {
     const text = `${channelTitle(channel)}${invert ? ', inverted' : ''}${as ? ` as ${channelTitle(as).toLowerCase()}` : ''}${i >= components.length ? ', where not opaque' : ''}`;
-    const last = told[told.length - 1];
+    const last = reported[reported.length - 1];
     if (last?.text === text) last.letters += 'rgba'[i];
-    else told.push({ letters: 'rgba'[i], text });
+    else reported.push({ letters: 'rgba'[i], text });
   });
-  return told;
+  return reported;
 }

@@ -6,7 +6,7 @@ import { Copy, Download, FileUp, Trash2 } from 'lucide-react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import type { KnownDestination } from '@/server/services/destinations';
+import type { DestinationEntry } from '@/server/services/destinations';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
@@ -18,12 +18,12 @@ import { useSaveDestination } from './useSaveDestination.ts';
 
 /** All destinations: built-in ones to read and copy, one's own to change. */
 export function DestinationsView() {
-  const known = useDestinations();
+  const typed = useDestinations();
   const router = useRouter();
-  const wanted = useSearchParams().get('show');
-  const [chosen, setChosen] = useState(wanted);
-  const last = useRef<KnownDestination | null>(null);
-  const list = known.data ?? [];
+  const required = useSearchParams().get('show');
+  const [chosen, setChosen] = useState(required);
+  const last = useRef<DestinationEntry | null>(null);
+  const list = typed.data ?? [];
   // The list and the choice change one after the other; between them the entry shown last stays.
   const shown = list.find(({ profile }) => profile.id === chosen) ?? last.current ?? list[0];
   useEffect(() => {
@@ -50,7 +50,7 @@ export function DestinationsView() {
       <Bar>
         <h1 className="text-[14px] font-bold">Destinations</h1>
         <span className="text-[var(--soft)]">
-          {known.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
+          {typed.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
         </span>
         <span className="flex-1" />
         <input
@@ -69,7 +69,7 @@ export function DestinationsView() {
           <FileUp size={13} /> Import JSON
         </Button>
       </Bar>
-      {known.isError && <p className="p-8 text-center text-error">{known.error.message}</p>}
+      {typed.isError && <p className="p-8 text-center text-error">{typed.error.message}</p>}
       {shown && (
         <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '250px minmax(0, 1fr)' }}>
           <nav className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Destinations">
@@ -88,18 +88,18 @@ export function DestinationsView() {
 }
 
 /** `engine-packed-2`, where `engine-packed` is there. */
-function freeId(wanted: string, list: readonly KnownDestination[]): string {
+function freeId(required: string, list: readonly DestinationEntry[]): string {
   const taken = new Set(list.map(({ profile }) => profile.id));
-  let id = wanted;
-  for (let i = 2; taken.has(id); i += 1) id = `${wanted}-${i}`;
+  let id = required;
+  for (let i = 2; taken.has(id); i += 1) id = `${required}-${i}`;
   return id;
 }
 
-function Head({ entry: { profile, own }, list, show }: { entry: KnownDestination; list: readonly KnownDestination[]; show: (id: string) => void }) {
+function Head({ entry: { profile, own }, list, show }: { entry: DestinationEntry; list: readonly DestinationEntry[]; show: (id: string) => void }) {
   const save = useSaveDestination(show);
   const client = useQueryClient();
   const remove = useMutation({
-    mutationFn: () => api<{ destinations: KnownDestination[] }>(`/api/destinations/${profile.id}`, { method: 'DELETE' }),
+    mutationFn: () => api<{ destinations: DestinationEntry[] }>(`/api/destinations/${profile.id}`, { method: 'DELETE' }),
     onSuccess: ({ destinations }) => {
       client.setQueryData(DESTINATIONS_KEY, destinations);
       show(destinations[0].profile.id);
@@ -136,7 +136,7 @@ function Head({ entry: { profile, own }, list, show }: { entry: KnownDestination
   );
 }
 
-function Entries({ title, list, shown, show }: { title: string; list: readonly KnownDestination[]; shown: string; show: (id: string) => void }) {
+function Entries({ title, list, shown, show }: { title: string; list: readonly DestinationEntry[]; shown: string; show: (id: string) => void }) {
   if (list.length === 0) return null;
   return (
     <>

@@ -142,9 +142,9 @@ function depthOf(text: string): MapDepth {
 }
 
 /** Components lie without gaps: emptying one takes those after it along. */
-function withComponent(components: readonly ComponentRecipe[], at: number, next: ComponentRecipe | null): ComponentRecipe[] {
-  if (next === null) return components.slice(0, at);
-  return components.length <= at ? [...components, next] : components.map((one, i) => (i === at ? next : one));
+function withComponent(components: readonly ComponentRecipe[], index: number, next: ComponentRecipe | null): ComponentRecipe[] {
+  if (next === null) return components.slice(0, index);
+  return components.length <= index ? [...components, next] : components.map((one, i) => (i === index ? next : one));
 }
 
 const OPTIONS = CHANNELS.flatMap((channel) =>

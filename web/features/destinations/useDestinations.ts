@@ -1,12 +1,12 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
-import type { KnownDestination } from '@/server/services/destinations';
+import type { DestinationEntry } from '@/server/services/destinations';
 import { api } from '@/ui/api';
 
 export const DESTINATIONS_KEY = ['destinations'];
 
 /** Built-in destinations and one's own. */
 export function useDestinations() {
-  return useQuery({ queryKey: DESTINATIONS_KEY, queryFn: async () => (await api<{ destinations: KnownDestination[] }>('/api/destinations')).destinations });
+  return useQuery({ queryKey: DESTINATIONS_KEY, queryFn: async () => (await api<{ destinations: DestinationEntry[] }>('/api/destinations')).destinations });
 }

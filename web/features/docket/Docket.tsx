@@ -1,6 +1,6 @@
 'use client';
 
-import { alikeWithMend, hasMend } from '@kinkajou/core/edits/mends';
+import { hasMend, sameKindWithMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { CircleCheck } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -15,13 +15,13 @@ import { moveFinding, openQuestion } from '../bench/useBenchCommands.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { openMake } from '../surface/makeStore.ts';
-import { mendAlike, mendOne, mendSafe } from './mend.ts';
+import { mendOne, mendSafe, mendSameKind } from './mend.ts';
 
 /** The findings of the asset, worst first. */
 export function Docket() {
   const bench = useBench();
   const { findings, mended } = bench.view;
-  const groups = useMemo(() => groupAlike(findings), [findings]);
+  const groups = useMemo(() => groupSameKind(findings), [findings]);
   const safe = findings.filter((finding) => finding.safe && hasMend(finding)).length;
   const questions = useMemo(() => questionsOf(findings).length, [findings]);
   return (
@@ -68,7 +68,7 @@ const FOLD_FROM = 6;
 const SHOWN = 3;
 
 /** Neighbours of one kind together. */
-function groupAlike(findings: readonly Finding[]): Placed[][] {
+function groupSameKind(findings: readonly Finding[]): Placed[][] {
   const groups: Placed[][] = [];
   findings.forEach((finding, index) => {
     const last = groups.at(-1);
@@ -82,8 +82,8 @@ function FindingGroup({ group, bench }: { group: Placed[]; bench: Bench }) {
   const focused = useFocus((state) => state.finding);
   const [open, setOpen] = useState(false);
   const folds = group.length >= FOLD_FROM;
-  const at = group.findIndex(({ finding }) => finding.key === focused);
-  const shown = !folds || open ? group : group.filter((_, i) => i < SHOWN || i === at);
+  const position = group.findIndex(({ finding }) => finding.key === focused);
+  const shown = !folds || open ? group : group.filter((_, i) => i < SHOWN || i === position);
   return (
     <>
       {shown.map(({ finding, index }) => (
@@ -109,7 +109,7 @@ const EDGE = { error: 'border-l-error', warning: 'border-l-accent', note: 'borde
 function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench; focus: () => void }) {
   const focused = useFocus((state) => state.finding === finding.key);
   const set = useFocus((state) => state.set);
-  const group = alikeWithMend(bench.view.findings, finding);
+  const group = sameKindWithMend(bench.view.findings, finding);
   return (
     <li className="mb-[7px]" data-finding={finding.code} data-finding-focused={focused || undefined}>
       <article
@@ -143,7 +143,7 @@ function FindingCard({ finding, bench, focus }: { finding: Finding; bench: Bench
           )}
           {finding.make && <Button onClick={() => openMake(finding.make as NonNullable<Finding['make']>)}>Look first</Button>}
           {hasMend(finding) && group.length > 1 && (
-            <Button disabled={bench.busy} onClick={() => mendAlike(bench, finding)}>
+            <Button disabled={bench.busy} onClick={() => mendSameKind(bench, finding)}>
               All alike ({group.length})
             </Button>
           )}

@@ -1,11 +1,11 @@
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { joinLinks } from '@kinkajou/core/edits/linkEdits';
-import { alikeWithMend } from '@kinkajou/core/edits/mends';
+import { sameKindWithMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { describe, expect, it } from 'vitest';
 import type { Bench } from '../bench/useBench.ts';
 import { besideQuestion, questionsOf, questionTitle } from '../questions/questions.ts';
-import { mendAlike, mendSafe } from './mend.ts';
+import { mendSafe, mendSameKind } from './mend.ts';
 
 const link = (image: string, reason: string): Edit => ({
   kind: 'linkImages',
@@ -60,9 +60,9 @@ describe('mending from the docket', () => {
       finding('link.missing', '4'),
       finding('map.gloss', '5', { mend: turn, safe: true }),
     ];
-    expect(alikeWithMend(list, list[0]).map(({ key }) => key)).toEqual(['1', '2']);
+    expect(sameKindWithMend(list, list[0]).map(({ key }) => key)).toEqual(['1', '2']);
     const { bench, applied } = benchOf(list);
-    mendAlike(bench, list[0]);
+    mendSameKind(bench, list[0]);
     expect(applied).toHaveLength(1);
     expect(applied[0]).toHaveLength(1);
     mendSafe(bench);

@@ -1,4 +1,4 @@
-import { alikeWithMend, hasMend, mendsOf } from '@kinkajou/core/edits/mends';
+import { hasMend, mendsOf, sameKindWithMend } from '@kinkajou/core/edits/mends';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { toast } from 'sonner';
 import type { Bench } from '../bench/useBench.ts';
@@ -8,8 +8,8 @@ export function mendOne(bench: Bench, finding: Finding): void {
 }
 
 /** Mends every finding of the same kind. */
-export function mendAlike(bench: Bench, finding: Finding): void {
-  mendAll(bench, alikeWithMend(bench.view.findings, finding));
+export function mendSameKind(bench: Bench, finding: Finding): void {
+  mendAll(bench, sameKindWithMend(bench.view.findings, finding));
 }
 
 /** Mends everything that has one clear outcome. */

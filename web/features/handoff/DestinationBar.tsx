@@ -2,7 +2,7 @@
 
 import { DEPTHS, type Destination, MAP_TYPES, type MapType } from '@kinkajou/core/destinations/profile';
 import { useState } from 'react';
-import type { KnownDestination } from '@/server/services/destinations';
+import type { DestinationEntry } from '@/server/services/destinations';
 import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { plural } from '@/ui/format';
@@ -19,7 +19,7 @@ const UNITS: [number, string][] = [
 ];
 
 /** Which destination, and what it leaves open. */
-export function DestinationSelect({ destinations, current }: { destinations: readonly KnownDestination[]; current: Destination }) {
+export function DestinationSelect({ destinations, current }: { destinations: readonly DestinationEntry[]; current: Destination }) {
   const { variants, set } = useChoices();
   const variant = current.variants.find((one) => one === variants[current.id]) ?? current.variants[0];
   const options = (own: boolean) =>
@@ -56,7 +56,7 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
 }
 
 /** Size, unit and type of images, where the destination leaves them to the person. */
-export function SettleRow({ destination }: { destination: Destination }) {
+export function ChoicesRow({ destination }: { destination: Destination }) {
   const { settled, set } = useChoices();
   const { choices, id, maps } = destination;
   if (choices.length === 0) return null;
@@ -124,7 +124,7 @@ function SizeField({ value, change }: { value: number; change: (size: number) =>
 }
 
 /** Further destinations that get a package in the same go. */
-export function AlsoTo({ destinations, current }: { destinations: readonly KnownDestination[]; current: string }) {
+export function AlsoTo({ destinations, current }: { destinations: readonly DestinationEntry[]; current: string }) {
   const { alsoTo, set } = useChoices();
   const others = destinations.filter(({ profile }) => profile.id !== current);
   const chosen = others.filter(({ profile }) => alsoTo.includes(profile.id));

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Destination } from '@kinkajou/core/destinations/profile';
-import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
+import type { HandoffChoices } from '@kinkajou/core/destinations/resolveChoices';
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { PackageCheck } from 'lucide-react';
 import Link from 'next/link';
@@ -15,7 +15,7 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { StepSheet } from '../steps/StepSheet.tsx';
-import { AlsoTo, DestinationSelect, SettleRow } from './DestinationBar.tsx';
+import { AlsoTo, ChoicesRow, DestinationSelect } from './DestinationBar.tsx';
 import { Difference } from './Difference.tsx';
 import { HandoffRow } from './HandoffRow.tsx';
 import { PlanSheet } from './PlanSheet.tsx';
@@ -31,12 +31,12 @@ type SheetName = (typeof SHEETS)[number]['id'];
 
 /** The plan, the handoffs made so far, and their receipts. */
 export function HandoffStep() {
-  const known = useDestinations();
+  const typed = useDestinations();
   const { destination: chosen } = useChoices();
-  if (known.isError) return <p className="p-8 text-center text-error">{known.error.message}</p>;
-  if (!known.data) return <p className="p-8 text-center text-[var(--soft)]">asking for the destinations ...</p>;
-  const current = (known.data.find(({ profile }) => profile.id === chosen) ?? known.data[0]).profile;
-  return <HandoffSheet destinations={known.data} current={current} />;
+  if (typed.isError) return <p className="p-8 text-center text-error">{typed.error.message}</p>;
+  if (!typed.data) return <p className="p-8 text-center text-[var(--soft)]">asking for the destinations ...</p>;
+  const current = (typed.data.find(({ profile }) => profile.id === chosen) ?? typed.data[0]).profile;
+  return <HandoffSheet destinations={typed.data} current={current} />;
 }
 
 function HandoffSheet({ destinations, current }: { destinations: NonNullable<ReturnType<typeof useDestinations>['data']>; current: Destination }) {
@@ -90,7 +90,7 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
       }
     >
       <div className="grid grid-cols-[minmax(0,1fr)] p-4">
-        <SettleRow destination={current} />
+        <ChoicesRow destination={current} />
         <AlsoTo destinations={destinations} current={current.id} />
         <section className="mb-4">
           <h3 className="mb-1.5 font-semibold">Handoffs of this asset</h3>

@@ -93,11 +93,11 @@ function MadeFrom({ file: { kind, image } }: { file: PreviewFile }) {
 
 /** Components that are told alike are told once: `rgb normal from hull_normal.png`. Where files lie is told when one points at them. */
 function grouped(components: NonNullable<PreviewFile['image']>['components']): { letters: string; text: string; full: string }[] {
-  const told: { letters: string; text: string; full: string }[] = [];
+  const reported: { letters: string; text: string; full: string }[] = [];
   for (const { component, text: full, brief: text } of components) {
-    const last = told[told.length - 1];
+    const last = reported[reported.length - 1];
     if (last?.text === text) last.letters += component;
-    else told.push({ letters: component, text, full });
+    else reported.push({ letters: component, text, full });
   }
-  return told;
+  return reported;
 }

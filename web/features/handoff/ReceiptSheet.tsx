@@ -71,7 +71,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
 function Proof({ receipt: { verdicts, sheetWords = [], differences = [] } }: { receipt: Receipt }) {
   if (!verdicts) return null;
   const open = differences.filter(({ exempt }) => exempt === null);
-  const told = differences.filter(({ exempt }) => exempt !== null);
+  const reported = differences.filter(({ exempt }) => exempt !== null);
   return (
     <div className="grid gap-1.5 border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
       {(
@@ -86,10 +86,10 @@ function Proof({ receipt: { verdicts, sheetWords = [], differences = [] } }: { r
         </p>
       ))}
       <DifferenceTable differences={open} />
-      {told.length > 0 && (
+      {reported.length > 0 && (
         <details>
-          <summary className="cursor-pointer">{told.length} differences, each told as a loss</summary>
-          <DifferenceTable differences={told} />
+          <summary className="cursor-pointer">{reported.length} differences, each told as a loss</summary>
+          <DifferenceTable differences={reported} />
         </details>
       )}
       {sheetWords.length > 0 && (

@@ -52,6 +52,6 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
 
 /** The file of a candidate, in the parcel or elsewhere; for a tile set its first tile. */
 export function fileOfCandidate(view: BenchView, path: string): ParcelImage | null {
-  const wanted = path.replace('<UDIM>', '1001');
-  return view.images.find((image) => image.path === wanted) ?? view.further.find((image) => image.path === wanted) ?? null;
+  const required = path.replace('<UDIM>', '1001');
+  return view.images.find((image) => image.path === required) ?? view.further.find((image) => image.path === required) ?? null;
 }

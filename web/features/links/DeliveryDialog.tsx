@@ -105,8 +105,8 @@ function WatchForm() {
   const client = useQueryClient();
   const [path, setPath] = useState(view.watched?.path ?? '');
   const change = useMutation({
-    mutationFn: (wanted: string | null) =>
-      api(`/api/assets/${view.id}/watch`, wanted === null ? { method: 'DELETE' } : { method: 'PUT', body: { path: wanted } }),
+    mutationFn: (required: string | null) =>
+      api(`/api/assets/${view.id}/watch`, required === null ? { method: 'DELETE' } : { method: 'PUT', body: { path: required } }),
     onSuccess: () => client.invalidateQueries({ queryKey: benchKey(view.id) }),
     onError: (error) => toast.error(error.message),
   });

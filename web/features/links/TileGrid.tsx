@@ -8,10 +8,10 @@ export function TileGrid({ image, view, needed }: { image: AssetImage; view: Ben
   const tiles = image.tiles ?? [];
   const files = new Map(view.images.map((file) => [file.path, file]));
   const there = new Map(tiles.map((tile) => [tile.number, files.get(tile.path)]));
-  const wanted = [...new Set([...there.keys(), ...holesIn(tiles), ...needed])].sort((a, b) => a - b);
+  const required = [...new Set([...there.keys(), ...holesIn(tiles), ...needed])].sort((a, b) => a - b);
   return (
     <ul className="flex flex-wrap gap-1" aria-label="Tiles">
-      {wanted.map((number) => {
+      {required.map((number) => {
         const file = there.get(number);
         const missing = !there.has(number);
         return (

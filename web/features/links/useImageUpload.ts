@@ -36,8 +36,8 @@ export function useImageUpload(): (files: File[]) => Promise<void> {
         toast.error('No image is in it.');
         return;
       }
-      const known = new Set(view.images.map((image) => foldName(fileName(image.path))));
-      const clashing = files.filter((file) => known.has(foldName(file.name)));
+      const existing = new Set(view.images.map((image) => foldName(fileName(image.path))));
+      const clashing = files.filter((file) => existing.has(foldName(file.name)));
       const answer = clashing.length > 0 ? await askConflicts(clashing.map((file) => file.name)) : 'both';
       if (answer === null) return;
       const sent = answer === 'reuse' ? files.filter((file) => !clashing.includes(file)) : files;

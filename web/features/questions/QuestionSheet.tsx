@@ -23,8 +23,8 @@ export function QuestionSheet() {
   const key = useFocus((state) => state.question);
   const set = useFocus((state) => state.set);
   const questions = useMemo(() => questionsOf(findings), [findings]);
-  const at = questions.findIndex(({ finding }) => finding.key === key);
-  const question = questions[at] ?? questions[0];
+  const index = questions.findIndex(({ finding }) => finding.key === key);
+  const question = questions[index] ?? questions[0];
   // An answer may settle other questions too: what is asked next takes the place of what is gone.
   useEffect(() => {
     if (question && question.finding.key !== key) set({ question: question.finding.key, finding: question.finding.key });
@@ -41,7 +41,7 @@ export function QuestionSheet() {
       <Bar>
         <h2 className="text-[14px] font-bold">Questions</h2>
         <span className="text-[12px] text-[var(--soft)]">
-          {at < 0 ? 1 : at + 1} of {questions.length}
+          {index < 0 ? 1 : index + 1} of {questions.length}
         </span>
         <Button aria-label="Previous question" disabled={questions.length < 2} onClick={() => go(-1)}>
           <ChevronLeft size={13} />
@@ -184,8 +184,8 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
 function channelsOf({ edits }: FindingChoice): Map<string, string> {
   const channels = new Map<string, string>();
   const tell = ({ image, channel }: SlotAssignment) => {
-    const known = channels.get(image);
-    channels.set(image, known ? `${known}, ${channelTitle(channel)}` : channelTitle(channel));
+    const existing = channels.get(image);
+    channels.set(image, existing ? `${existing}, ${channelTitle(channel)}` : channelTitle(channel));
   };
   for (const edit of edits) if (edit.kind === 'assignSlots') edit.assignments.forEach(tell);
   return channels;

@@ -19,9 +19,9 @@ export function asks({ choices = [] }: Finding): boolean {
 export function besideQuestion(findings: readonly Finding[], key: string | null, by: 1 | -1): string | null {
   const keys = questionsOf(findings).map(({ finding }) => finding.key);
   if (keys.length === 0) return null;
-  const at = key === null ? -1 : keys.indexOf(key);
-  if (at < 0) return keys[by === 1 ? 0 : keys.length - 1];
-  return keys[(at + by + keys.length) % keys.length];
+  const index = key === null ? -1 : keys.indexOf(key);
+  if (index < 0) return keys[by === 1 ? 0 : keys.length - 1];
+  return keys[(index + by + keys.length) % keys.length];
 }
 
 /** Title of a question: about a set it asks whose images these are. */

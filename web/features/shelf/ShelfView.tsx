@@ -86,11 +86,11 @@ function useEntries(
 ): { total: number | undefined; at: (index: number) => ShelfEntry | undefined; error: Error | null } {
   const from = Math.floor(first / PAGE);
   const pages = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, i) => from + i);
-  const wanted = from === 0 ? pages : [0, ...pages];
+  const required = from === 0 ? pages : [0, ...pages];
   const results = useQueries({
-    queries: wanted.map((page) => ({ ...shelfQuery({ ...query, offset: page * PAGE, limit: PAGE }), placeholderData: keepPreviousData })),
+    queries: required.map((page) => ({ ...shelfQuery({ ...query, offset: page * PAGE, limit: PAGE }), placeholderData: keepPreviousData })),
   });
-  const loaded = new Map(wanted.map((page, i) => [page, results[i].data]));
+  const loaded = new Map(required.map((page, i) => [page, results[i].data]));
   return {
     total: results.find(({ data }) => data)?.data?.total,
     at: (index) => loaded.get(Math.floor(index / PAGE))?.assets[index % PAGE],
@@ -102,7 +102,7 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: numbe
   const scroller = useRef<HTMLDivElement>(null);
   const [columns, setColumns] = useState(3);
   const [seen, setSeen] = useState({ first: 0, last: 0 });
-  const { total, at, error } = useEntries(query, seen.first, seen.last);
+  const { total, at: entryAt, error } = useEntries(query, seen.first, seen.last);
   useEffect(() => tell({ total, error }), [tell, total, error]);
   useEffect(() => {
     const element = scroller.current;
@@ -128,7 +128,7 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: numbe
           <li key={row.key} className="absolute inset-x-0" style={{ top: row.start }}>
             <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
               {Array.from({ length: Math.min(columns, (total ?? 0) - row.index * columns) }, (_, i) => {
-                const entry = at(row.index * columns + i);
+                const entry = entryAt(row.index * columns + i);
                 return entry ? <Card key={entry.id} entry={entry} /> : <Placeholder key={`${row.index} ${i}`} />;
               })}
             </ul>

@@ -64,10 +64,10 @@ describe('columns and rectangles', () => {
 
   it('go from any corner to any other', () => {
     const columns = ['baseColor', 'metalness', 'roughness'] as const;
-    const at = (material: string, channel: (typeof columns)[number]) => ({ material, channel });
-    const both = rectangle(at('Deck', 'roughness'), at('Hull', 'metalness'), rows, columns);
-    expect(both).toEqual([at('Hull', 'metalness'), at('Hull', 'roughness'), at('Deck', 'metalness'), at('Deck', 'roughness')]);
-    expect(rectangle(at('Hull', 'baseColor'), at('Gone', 'baseColor'), rows, columns)).toEqual([]);
+    const entryAt = (material: string, channel: (typeof columns)[number]) => ({ material, channel });
+    const both = rectangle(entryAt('Deck', 'roughness'), entryAt('Hull', 'metalness'), rows, columns);
+    expect(both).toEqual([entryAt('Hull', 'metalness'), entryAt('Hull', 'roughness'), entryAt('Deck', 'metalness'), entryAt('Deck', 'roughness')]);
+    expect(rectangle(entryAt('Hull', 'baseColor'), entryAt('Gone', 'baseColor'), rows, columns)).toEqual([]);
   });
 });
 

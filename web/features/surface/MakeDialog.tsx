@@ -6,7 +6,7 @@ import { RECIPES, recipeOf } from '@kinkajou/core/materials/recipes/recipes';
 import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
-import type { MakingPreview } from '@/server/services/makings';
+import type { DerivedMapPreview } from '@/server/services/derivedMaps';
 import { api, blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
@@ -16,7 +16,7 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { SliderRow } from './controls.tsx';
 import { useMakeStore } from './makeStore.ts';
-import { figureText, isRunning, useMakings, useStartMaking } from './useMakings.ts';
+import { figureText, isRunning, useDerivedMaps, useDeriveMaps } from './useDerivedMaps.ts';
 
 const CLOSE_UPS = new Set(['undo-premultiplied', 'pad-edges']);
 
@@ -24,7 +24,7 @@ const CLOSE_UPS = new Set(['undo-premultiplied', 'pad-edges']);
 export function MakeDialog({ close }: { close: () => void }) {
   const { view } = useBench();
   const request = useMakeStore((state) => state.request);
-  const start = useStartMaking(view.id);
+  const start = useDeriveMaps(view.id);
   const recipe = request && recipeOf(request.recipe);
   const definitions = recipe?.params ?? [];
   const params = useMemo(() => completeParams(recipe?.params ?? [], request?.params ?? {}), [recipe, request]);
@@ -34,16 +34,16 @@ export function MakeDialog({ close }: { close: () => void }) {
   );
   const refused = view.state.materials.find((material) => request?.materials.includes(material.key) && recipe?.refuses(material, params));
   const reads = fit[0] && recipe ? readsInWords(fit[0], recipe.reads(fit[0], params), view.state.images) : [];
-  const wanted = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
+  const required = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
   const preview = useQuery({
-    queryKey: ['preview', view.id, wanted, view.version],
+    queryKey: ['preview', view.id, required, view.version],
     enabled: fit.length > 0,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>
-      api<MakingPreview>(`/api/assets/${view.id}/makings/preview`, {
+      api<DerivedMapPreview>(`/api/assets/${view.id}/makings/preview`, {
         method: 'POST',
-        body: { ...JSON.parse(wanted), closeUp: CLOSE_UPS.has(recipe?.id ?? '') },
+        body: { ...JSON.parse(required), closeUp: CLOSE_UPS.has(recipe?.id ?? '') },
       }),
   });
   if (!request || !recipe) return null;
@@ -141,7 +141,7 @@ function isChannelWord(word: string): word is 'baseColor' {
   return /^(height|bump|baseColor|roughness|occlusion|specular)$/.test(word);
 }
 
-function Preview({ preview, closeUp }: { preview: MakingPreview; closeUp: boolean }) {
+function Preview({ preview, closeUp }: { preview: DerivedMapPreview; closeUp: boolean }) {
   const { pictures, heat, figures, rewired } = preview;
   const side = closeUp ? 320 : 220;
   return (
@@ -185,7 +185,7 @@ function Shot({ png, title, side, sharp, heat = false }: { png: string; title: s
 
 /** Jobs of this asset with their progress and what came out. */
 function Made({ assetId }: { assetId: string }) {
-  const makings = useMakings(assetId).data ?? [];
+  const makings = useDerivedMaps(assetId).data ?? [];
   if (makings.length === 0) return null;
   return (
     <ul className="grid gap-1 border-t border-[var(--line)] pt-2" aria-label="Made images">

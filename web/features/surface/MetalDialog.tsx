@@ -44,8 +44,8 @@ export function MetalDialog({ close }: { close: () => void }) {
             value={name}
             onChange={(event) => {
               setName(event.target.value);
-              const known = MEASURED_METALS[event.target.value];
-              if (known) setIndex([...known.index]);
+              const existing = MEASURED_METALS[event.target.value];
+              if (existing) setIndex([...existing.index]);
             }}
           >
             <option value="">constants of your own</option>
@@ -67,9 +67,9 @@ export function MetalDialog({ close }: { close: () => void }) {
               band={band}
               n={index[row * 2]}
               k={index[row * 2 + 1]}
-              change={(at, value) => {
+              change={(place, value) => {
                 setName('');
-                setIndex(index.map((known, i) => (i === row * 2 + at ? value : known)));
+                setIndex(index.map((cached, i) => (i === row * 2 + place ? value : cached)));
               }}
             />
           ))}
@@ -99,22 +99,22 @@ export function MetalDialog({ close }: { close: () => void }) {
   );
 }
 
-function BandRow({ band, n, k, change }: { band: string; n: number; k: number; change: (at: 0 | 1, value: number) => void }) {
+function BandRow({ band, n, k, change }: { band: string; n: number; k: number; change: (place: 0 | 1, value: number) => void }) {
   const reflects = conductorReflectance(n, k);
   return (
     <>
       <span className="text-[var(--soft)]">{band}</span>
-      {([n, k] as const).map((value, at) => (
+      {([n, k] as const).map((value, index) => (
         <Field
-          key={at}
+          key={index}
           type="number"
           min={0}
           max={100}
           step="any"
           className="w-24"
-          aria-label={`${'nk'[at]} in ${band.toLowerCase()}`}
+          aria-label={`${'nk'[index]} in ${band.toLowerCase()}`}
           value={Number.isFinite(value) ? value : ''}
-          onChange={(event) => change(at as 0 | 1, event.target.valueAsNumber)}
+          onChange={(event) => change(index as 0 | 1, event.target.valueAsNumber)}
         />
       ))}
       <span className="font-mono">{Number.isFinite(reflects) ? `${(reflects * 100).toFixed(1)}%` : '-'}</span>

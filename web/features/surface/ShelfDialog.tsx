@@ -28,17 +28,17 @@ export function ShelfDialog({ close }: { close: () => void }) {
   const [chosen, setChosen] = useState<number | null>(null);
   const material = materials.find((one) => one.id === chosen) ?? materials[0];
   const [pattern, setPattern] = useState<string | null>(null);
-  const wanted = (pattern ?? material?.pattern) || `*${slot?.material.split(/[_\s]/).at(-1) ?? ''}`;
+  const required = (pattern ?? material?.pattern) || `*${slot?.material.split(/[_\s]/).at(-1) ?? ''}`;
   const [everywhere, setEverywhere] = useState(false);
   const change = useMutation({
     mutationFn: (call: { path: string; method: string; body?: unknown }) => api<{ materials: ShelfMaterial[] }>(call.path, call),
     onSuccess: (answer) => client.setQueryData(KEY, answer),
     onError: (error) => toast.error(error.message),
   });
-  const body = { pattern: wanted, assetId: everywhere ? null : view.id };
+  const body = { pattern: required, assetId: everywhere ? null : view.id };
   const preview = useQuery({
     queryKey: ['materials', 'preview', material?.id, body, view.version],
-    enabled: material !== undefined && wanted.trim() !== '',
+    enabled: material !== undefined && required.trim() !== '',
     queryFn: () => api<ReplaceResult>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: true } }),
   });
   const apply = useMutation({
@@ -105,7 +105,7 @@ export function ShelfDialog({ close }: { close: () => void }) {
             <div className="flex items-end gap-3">
               <label className="grid flex-1 gap-1">
                 <span className="font-semibold">In the place of materials named</span>
-                <Field aria-label="Name pattern" value={wanted} placeholder="*_flag" onChange={(event) => setPattern(event.target.value)} />
+                <Field aria-label="Name pattern" value={required} placeholder="*_flag" onChange={(event) => setPattern(event.target.value)} />
               </label>
               <label className="flex items-center gap-1.5 pb-1.5">
                 <input type="checkbox" className="checkbox checkbox-xs" checked={everywhere} onChange={(event) => setEverywhere(event.target.checked)} />

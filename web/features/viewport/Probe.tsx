@@ -49,9 +49,9 @@ export function Probe() {
         const picked = pickAt(place);
         if (!picked) return setReading(null);
         const rect = area.getBoundingClientRect();
-        const at = { x: place.x - rect.left, y: place.y - rect.top };
+        const position = { x: place.x - rect.left, y: place.y - rect.top };
         const lines = await readLines(latest.current, picked).catch(() => null);
-        if (mine === turn && lines) setReading({ at, picked, lines });
+        if (mine === turn && lines) setReading({ at: position, picked, lines });
       }, WAIT_MS);
     };
     const onLeave = () => {
@@ -103,20 +103,20 @@ export function Probe() {
 async function readLines(view: BenchView, { material: key, uvs }: Picked): Promise<Line[]> {
   const material = view.state.materials.find((one) => one.key === key);
   if (!material) return [];
-  const wanted: { channel: ChannelName; map: MapUse; place: PixelPlace }[] = [];
+  const required: { channel: ChannelName; map: MapUse; place: PixelPlace }[] = [];
   const missing = new Map<ChannelName, string>();
   for (const channel of CHANNELS) {
     const map = material.channels[channel]?.map;
     if (!map) continue;
     const place = placeOf(view, map, uvs);
     if (typeof place === 'string') missing.set(channel, place);
-    else wanted.push({ channel, map, place });
+    else required.push({ channel, map, place });
   }
   const { pixels } =
-    wanted.length > 0
-      ? await api<{ pixels: (number[] | null)[] }>('/api/pixels', { method: 'POST', body: { places: wanted.map(({ place }) => place) } })
+    required.length > 0
+      ? await api<{ pixels: (number[] | null)[] }>('/api/pixels', { method: 'POST', body: { places: required.map(({ place }) => place) } })
       : { pixels: [] };
-  const stored = new Map(wanted.map(({ channel, place }, i) => [channel, { place, pixel: pixels[i] }]));
+  const stored = new Map(required.map(({ channel, place }, i) => [channel, { place, pixel: pixels[i] }]));
   return CHANNELS.flatMap((channel): Line[] => {
     const content = material.channels[channel];
     if (!content) return [];

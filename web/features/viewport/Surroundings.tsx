@@ -17,16 +17,16 @@ export function Surroundings() {
   const [loaded, setLoaded] = useState<Environment | null>(null);
   useEffect(() => {
     let current: Environment | null = null;
-    let wanted = true;
+    let required = true;
     loadEnvironment(gl, environment)
       .then((made) => {
-        if (!wanted) return made.dispose();
+        if (!required) return made.dispose();
         current = made;
         setLoaded(made);
       })
       .catch((error: Error) => toast.error(`The environment cannot be read: ${error.message}`));
     return () => {
-      wanted = false;
+      required = false;
       current?.dispose();
       setLoaded(null);
     };

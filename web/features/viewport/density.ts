@@ -29,10 +29,10 @@ export function middleDensity(model: Object3D, state: AssetState, images: Readon
     const { position } = geometry.attributes;
     if (size === 0 || !uv || !position) return;
     const { index } = geometry;
-    const at = (i: number) => (index ? index.getX(i) : i);
+    const entryAt = (i: number) => (index ? index.getX(i) : i);
     const count = index ? index.count : position.count;
     for (let i = 0; i + 2 < count; i += 3) {
-      const [p, q, r] = [at(i), at(i + 1), at(i + 2)];
+      const [p, q, r] = [entryAt(i), entryAt(i + 1), entryAt(i + 2)];
       a.fromBufferAttribute(position, p).applyMatrix4(object.matrixWorld);
       b.fromBufferAttribute(position, q).applyMatrix4(object.matrixWorld).sub(a);
       c.fromBufferAttribute(position, r).applyMatrix4(object.matrixWorld).sub(a);

@@ -25,11 +25,11 @@ function areaOf(geometry: BufferGeometry): number {
   const [a, b, c] = [new Vector3(), new Vector3(), new Vector3()];
   let area = 0;
   const count = index ? index.count : position.count;
-  const at = (i: number) => (index ? index.getX(i) : i);
+  const entryAt = (i: number) => (index ? index.getX(i) : i);
   for (let i = 0; i + 2 < count; i += 3) {
-    a.fromBufferAttribute(position, at(i));
-    b.fromBufferAttribute(position, at(i + 1)).sub(a);
-    c.fromBufferAttribute(position, at(i + 2)).sub(a);
+    a.fromBufferAttribute(position, entryAt(i));
+    b.fromBufferAttribute(position, entryAt(i + 1)).sub(a);
+    c.fromBufferAttribute(position, entryAt(i + 2)).sub(a);
     area += b.cross(c).length() / 2;
   }
   return area;

@@ -127,9 +127,9 @@ void main() {
     }),
   );
   scene.add(room);
-  for (const { at, size, light, tint } of boxes) {
+  for (const { at: place, size, light, tint } of boxes) {
     const lamp = new Mesh(new BoxGeometry(...size), new MeshBasicMaterial({ color: new Color(tint).multiplyScalar(light) }));
-    lamp.position.set(...at);
+    lamp.position.set(...place);
     lamp.lookAt(0, 0, 0);
     if (size[0] < 0.2 || size[1] < 0.2) lamp.rotation.set(0, 0, 0);
     scene.add(lamp);

@@ -228,10 +228,10 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
 /** The channel as the material has it; roughness and metalness also where it says them in other words. */
 function channelInput(neutral: NeutralMaterial, channel: ChannelName): { value: Rgb; use: MapUse | null } {
   const shading = toMetalRough(neutral);
-  const known = neutral.channels[channel];
+  const existing = neutral.channels[channel];
   const grey = (value: number | Rgb): Rgb => (typeof value === 'number' ? [value, value, value] : value);
-  if (channel === 'normal') return { value: known?.map ? [1, 1, 1] : [0.5, 0.5, 1], use: known?.map ?? null };
-  if (known) return { value: channel === 'occlusion' && known.map ? [1, 1, 1] : grey(known.value), use: known.map };
+  if (channel === 'normal') return { value: existing?.map ? [1, 1, 1] : [0.5, 0.5, 1], use: existing?.map ?? null };
+  if (existing) return { value: channel === 'occlusion' && existing.map ? [1, 1, 1] : grey(existing.value), use: existing.map };
   if (channel === 'roughness' || channel === 'metalness') return { value: grey(shading[channel].value), use: shading[channel].map };
   return { value: grey(neutralValue(channel)), use: null };
 }

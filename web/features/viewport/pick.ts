@@ -7,7 +7,7 @@ export interface Picked {
 }
 
 /** Finds what the view shows at a place on the page; null where there is nothing. */
-type Pick = (at: { x: number; y: number }) => Picked | null;
+type Pick = (place: { x: number; y: number }) => Picked | null;
 
 let current: Pick = () => null;
 
@@ -19,10 +19,10 @@ export function providePick(pick: Pick): () => void {
   };
 }
 
-export function pickAt(at: { x: number; y: number }): Picked | null {
-  return current(at);
+export function pickAt(place: { x: number; y: number }): Picked | null {
+  return current(place);
 }
 
-export function materialUnder(at: { x: number; y: number }): string | null {
-  return current(at)?.material ?? null;
+export function materialUnder(place: { x: number; y: number }): string | null {
+  return current(place)?.material ?? null;
 }

@@ -90,7 +90,7 @@ export function useGeometry(hash: string): Group | null {
  * that its shader is not built again; one that is no longer used is freed only after the next picture, since a new one
  * may share its program.
  */
-export function useShownMaterials(model: Group | null, shown: Shown, { told, alike = false }: ShowOptions): void {
+export function useShownMaterials(model: Group | null, shown: Shown, { told: reported, alike = false }: ShowOptions): void {
   const { mode, uvSet, wireframe, displaced } = useChoices((choices) => choices.view);
   const invalidate = useThree((three) => three.invalidate);
   const { state, images, source } = shown;
@@ -110,7 +110,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told, ali
   useEffect(() => {
     if (!model) return;
     const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
-    if (mode === 'density' && told) useDensity.setState({ middle: density });
+    if (mode === 'density' && reported) useDensity.setState({ middle: density });
     const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density, alike };
     const { bindings } = state;
     const used = new Map<string, ViewMaterial>();
@@ -142,7 +142,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told, ali
         moved.set(key, part);
       } else object.geometry = coarse;
     });
-    if (told) useTear.setState({ tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])) });
+    if (reported) useTear.setState({ tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])) });
     const stale = [...kept.current].filter(([look]) => !used.has(look)).map(([, material]) => material);
     kept.current = used;
     invalidate();
@@ -151,7 +151,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told, ali
       clearTimeout(timer);
       stale.forEach(dispose);
     };
-  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, told, alike, invalidate]);
+  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, reported, alike, invalidate]);
 }
 
 function dispose({ shown, depth }: ViewMaterial): void {
@@ -168,8 +168,8 @@ function reachOf({ channels: { height } }: NeutralMaterial): number {
 
 /** The material that an edit bound to the part which a mesh belongs to. */
 function boundKey(object: Object3D, bindings: Record<string, string>): string | undefined {
-  for (let at: Object3D | null = object; at; at = at.parent) {
-    const node = at.userData[NODE_KEY];
+  for (let place: Object3D | null = object; place; place = place.parent) {
+    const node = place.userData[NODE_KEY];
     if (typeof node === 'string') return bindings[node];
   }
   return undefined;

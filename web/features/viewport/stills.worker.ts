@@ -51,13 +51,13 @@ async function exr({ width, height, pixels, paper }: EncodeRequest): Promise<Uin
   return encodeExr({ width, height, components: 4, data }, 16);
 }
 
-function paperAt(stops: NonNullable<EncodeRequest['paper']>, at: number): [number, number, number] {
+function paperAt(stops: NonNullable<EncodeRequest['paper']>, index: number): [number, number, number] {
   const next = Math.max(
     1,
-    stops.findIndex(([place]) => place >= at),
+    stops.findIndex(([place]) => place >= index),
   );
   const [[a, from], [b, to]] = [stops[next - 1], stops[next]];
-  const t = Math.min(1, Math.max(0, (at - a) / (b - a)));
+  const t = Math.min(1, Math.max(0, (index - a) / (b - a)));
   return [0, 1, 2].map((k) => from[k] + (to[k] - from[k]) * t) as [number, number, number];
 }
 

@@ -5,7 +5,7 @@ import type { SlotTemplate } from '@kinkajou/core/asset/templates';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
 import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
 import type { Destination } from '@kinkajou/core/destinations/profile';
-import type { HandoffChoices } from '@kinkajou/core/destinations/settle';
+import type { HandoffChoices } from '@kinkajou/core/destinations/resolveChoices';
 import type { Address } from '@kinkajou/core/edits/touches';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
@@ -385,14 +385,14 @@ export const makings = pgTable(
       .references(() => assets.id, { onDelete: 'cascade' }),
     request: jsonb('request').$type<MakeRequest>().notNull(),
     paths: jsonb('paths').$type<string[]>().notNull().default([]),
-    notes: jsonb('notes').$type<MakingNote[]>().notNull().default([]),
+    notes: jsonb('notes').$type<DerivedMapNote[]>().notNull().default([]),
     createdAt: created(),
   },
   (table) => [index().on(table.assetId)],
 );
 
 /** What is worth knowing of one material's result; `heat` is a stored picture of where much was lost. */
-export interface MakingNote {
+export interface DerivedMapNote {
   material: string;
   figures: Figure[];
   heat: { title: string; sha256: string } | null;

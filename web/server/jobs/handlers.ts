@@ -1,8 +1,8 @@
 import { convertImage } from '../services/conversions.ts';
 import { readDelivery } from '../services/deliveries.ts';
+import { runDerivedMap } from '../services/derivedMaps.ts';
 import { runHandoff } from '../services/handoffJob.ts';
 import { lookAtImages } from '../services/lookAtImages.ts';
-import { runMaking } from '../services/makings.ts';
 import { replaceMaterials } from '../services/materials.ts';
 import { parcelEnded, readParcel } from '../services/parcels.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
@@ -18,7 +18,7 @@ export const HANDLERS: JobHandlers = {
   'draw-thumbnail': { work: redrawThumbnail },
   'index-root': { work: indexRoot, ended: rootEnded },
   'hand-off': { work: runHandoff },
-  'make-maps': { work: runMaking },
+  'make-maps': { work: runDerivedMap },
   'convert-image': { work: convertImage },
   'repair-tags': { work: repairTags },
   'replace-materials': { work: replaceMaterials },

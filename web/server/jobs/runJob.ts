@@ -125,13 +125,13 @@ export class JobRunner {
 
   private async perform(job: JobRow, abort: AbortController): Promise<void> {
     const { id } = job;
-    const told = { progress: 0, doing: '' };
+    const reported = { progress: 0, doing: '' };
     let news = true;
     const tick = setInterval(() => void report().catch((error) => log.warn({ err: error, job: job.kind }, 'progress')), TELL_MS);
     const report = async () => {
       const [row] = await db()
         .update(jobs)
-        .set({ ...told, leaseUntil: leaseEnd() })
+        .set({ ...reported, leaseUntil: leaseEnd() })
         .where(this.mine(id))
         .returning({ cancel: jobs.cancelRequested });
       if (!row) abort.abort('lost' satisfies StopReason);
@@ -141,8 +141,8 @@ export class JobRunner {
     };
     const progress = (share: number, doing: string) => {
       if (abort.signal.aborted) throw new KinkajouError('job.stopped', `stopped: ${abort.signal.reason as StopReason}`);
-      news ||= doing !== told.doing || share !== told.progress;
-      Object.assign(told, { progress: share, doing });
+      news ||= doing !== reported.doing || share !== reported.progress;
+      Object.assign(reported, { progress: share, doing });
     };
     const started = Date.now();
     try {
@@ -199,8 +199,8 @@ const GONE = ({ kind, attempts }: JobRow): FaultRecord => ({
 });
 
 export function faultOf(error: unknown, file = ''): FaultRecord {
-  const known = toKinkajouError(error, 'internal', { file });
-  return { code: known.code, message: known.toText(), hint: known.hint, file: known.place.file ?? file };
+  const typed = toKinkajouError(error, 'internal', { file });
+  return { code: typed.code, message: typed.toText(), hint: typed.hint, file: typed.place.file ?? file };
 }
 
 function leaseEnd(): Date {

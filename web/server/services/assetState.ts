@@ -61,8 +61,8 @@ function sizeOf(parts: readonly unknown[]): number {
 export async function currentState(id: string): Promise<CurrentState> {
   const version = await versionOf(id);
   if (version === null) throw notFound('asset');
-  const known = states.get(id);
-  if (known?.version === version) return known;
+  const existing = states.get(id);
+  if (existing?.version === version) return existing;
   const key = `${id} ${version}`;
   const waiting = making.get(key);
   if (waiting) return waiting;
@@ -102,8 +102,8 @@ const firstKeys = new LRUCache<string, { version: string; keys: string[] }>({ ma
 
 function firstFindings(asset: AssetRow, images: readonly ParcelImage[], facts: FactsByHash): string[] {
   const version = `${asset.parcelId} ${asset.model} ${images.length} ${facts.size}`;
-  const known = firstKeys.get(asset.id);
-  if (known?.version === version) return known.keys;
+  const existing = firstKeys.get(asset.id);
+  if (existing?.version === version) return existing.keys;
   const keys = findFindings(asset.source, initialState(asset.source), images, { facts }).map((finding) => finding.key);
   firstKeys.set(asset.id, { version, keys });
   return keys;

@@ -12,7 +12,7 @@ import { revisionOf } from './revisions.ts';
 const MOST_BYTES = 64e6;
 const holder = globalThis as unknown as { kinkajouTold?: LRUCache<string, BenchData> };
 holder.kinkajouTold ??= new LRUCache({ maxSize: MOST_BYTES, sizeCalculation: (data) => JSON.stringify(data).length });
-const told = holder.kinkajouTold;
+const reported = holder.kinkajouTold;
 
 /** Everything of an asset as scripts ask for it, its state included. */
 export async function benchView(id: string): Promise<BenchView> {
@@ -23,8 +23,8 @@ export async function benchView(id: string): Promise<BenchView> {
 export async function benchAnswer(id: string, since: string | null): Promise<BenchAnswer> {
   const current = await currentState(id);
   const data = await benchData(current);
-  const before = since === null ? undefined : told.get(`${id} ${since}`);
-  told.set(`${id} ${data.version}`, data);
+  const before = since === null ? undefined : reported.get(`${id} ${since}`);
+  reported.set(`${id} ${data.version}`, data);
   return before ? { delta: benchDelta(before, data) } : { whole: data };
 }
 

@@ -164,8 +164,8 @@ async function readSide(assetId: string, side: string, material: string): Promis
     const own = await replayedAsset(assetId);
     const { asset, state, images } = way.kind === 'asset' ? await replayedAsset(way.id) : own;
     const shown = way.kind === 'asset' ? state : stateOf(way.kind, asset.source, state);
-    const wanted = own.state.materials.find(({ key }) => key === material);
-    const key = way.kind === 'asset' ? ((wanted && namesake(wanted, shown.materials)?.key) ?? '') : material;
+    const expected = own.state.materials.find(({ key }) => key === material);
+    const key = way.kind === 'asset' ? ((expected && namesake(expected, shown.materials)?.key) ?? '') : material;
     return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key };
   }
   const { models, pairs } = await readingOfHandoff(assetId, way.id);

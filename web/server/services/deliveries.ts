@@ -174,6 +174,6 @@ function titlesOf(findings: readonly Finding[]): string[] {
 }
 
 function without(list: readonly string[], others: readonly string[]): string[] {
-  const known = new Set(others);
-  return [...new Set(list)].filter((item) => !known.has(item));
+  const existing = new Set(others);
+  return [...new Set(list)].filter((item) => !existing.has(item));
 }

@@ -6,16 +6,16 @@ import { db } from '../db/client.ts';
 import { ownDestinations } from '../db/schema.ts';
 import { log } from '../log.ts';
 
-export interface KnownDestination {
+export interface DestinationEntry {
   profile: Destination;
   /** Made by a person, and so theirs to change. */
   own: boolean;
 }
 
 /** Built-in destinations, then one's own by name. */
-export async function listDestinations(): Promise<KnownDestination[]> {
+export async function listDestinations(): Promise<DestinationEntry[]> {
   const rows = await db().select().from(ownDestinations).orderBy(asc(ownDestinations.id));
-  const own = rows.flatMap(({ id, profile }): KnownDestination[] => {
+  const own = rows.flatMap(({ id, profile }): DestinationEntry[] => {
     try {
       return [{ profile: parseProfile(profile), own: true }];
     } catch (error) {
@@ -37,7 +37,7 @@ export async function destinationById(id: string): Promise<Destination> {
 }
 
 /** Saves a destination of one's own under its id; `replaces` is the id that it had before. Built-in ids are taken. */
-export async function saveDestination(input: unknown, replaces: string | null): Promise<KnownDestination[]> {
+export async function saveDestination(input: unknown, replaces: string | null): Promise<DestinationEntry[]> {
   const profile = parseProfile(input);
   if (findDestination(profile.id)) throw new KinkajouError('destination.taken', `"${profile.id}" is built in`, {}, 'Give the copy an id of its own.');
   if (profile.id !== replaces) {
@@ -55,7 +55,7 @@ export async function saveDestination(input: unknown, replaces: string | null): 
 }
 
 /** Removes a destination of one's own; handoffs that were made for it stay. */
-export async function removeDestination(id: string): Promise<KnownDestination[]> {
+export async function removeDestination(id: string): Promise<DestinationEntry[]> {
   await db().delete(ownDestinations).where(eq(ownDestinations.id, id));
   return listDestinations();
 }

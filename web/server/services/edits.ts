@@ -11,7 +11,7 @@ import { publish } from '../events.ts';
 import { notFound } from '../respond.ts';
 import { findAsset } from './assetRow.ts';
 import { currentState } from './assetState.ts';
-import { takeIn } from './further.ts';
+import { copyIntoParcel } from './further.ts';
 import { rememberIntake } from './intake.ts';
 import { checkUnmoved, moveRevision } from './revisions.ts';
 import { requestThumbnail } from './thumbnails.ts';
@@ -39,7 +39,7 @@ export interface Added {
  */
 export async function addEdits(assetId: string, added: Edit[], { author = '', seen, job }: Asker = {}): Promise<Added> {
   if (added.length === 0) throw new KinkajouError('edit.none', 'there is nothing to change');
-  await takeIn((await findAsset(assetId)).parcelId, added);
+  await copyIntoParcel((await findAsset(assetId)).parcelId, added);
   const texts = added.map(describeEdit);
   let result: Added = { seq: 0, dropped: [] };
   const change = { text: actInWords(texts), touches: added.flatMap(touchesOf), author };

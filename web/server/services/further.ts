@@ -37,10 +37,10 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
     )
     .limit(MOST);
   // Content that lies in the parcel already is no further candidate, and of equal ones elsewhere the first will do.
-  const known = new Set(images.map((image) => image.sha256));
+  const existing = new Set(images.map((image) => image.sha256));
   return [
     ...roots
-      .filter(({ sha256 }) => sha256 && !known.has(sha256) && known.add(sha256))
+      .filter(({ sha256 }) => sha256 && !existing.has(sha256) && existing.add(sha256))
       .map(
         ({ rootId, path, size, modified, sha256, info }): ParcelImage => ({
           path: pathOf({ in: 'searchFolder', folder: rootId, path }),
@@ -52,7 +52,7 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
         }),
       ),
     ...others
-      .filter(({ path, sha256 }) => !isElsewhere(path) && !known.has(sha256) && known.add(sha256))
+      .filter(({ path, sha256 }) => !isElsewhere(path) && !existing.has(sha256) && existing.add(sha256))
       .map(
         ({ parcelId, path, size, modified, sha256, info }): ParcelImage => ({
           path: pathOf({ in: 'otherParcel', parcel: parcelId, path }),
@@ -67,7 +67,7 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
 }
 
 /** Brings the images of these edits that lie elsewhere into the parcel, so that the asset stands on its own. */
-export async function takeIn(parcelId: string, edits: readonly Edit[]): Promise<void> {
+export async function copyIntoParcel(parcelId: string, edits: readonly Edit[]): Promise<void> {
   const paths = new Set<string>();
   for (const edit of edits) {
     if (edit.kind === 'linkImages') for (const { path } of edit.links) paths.add(path);

@@ -1,5 +1,5 @@
 import { type Destination, parseProfile } from '@kinkajou/core/destinations/profile';
-import { type HandoffChoices, settle } from '@kinkajou/core/destinations/settle';
+import { type HandoffChoices, resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/previewHandoff';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
@@ -32,7 +32,7 @@ export async function requestHandoffs(assetId: string, requests: readonly Handof
   const checked: { profile: Destination; choices: HandoffChoices; variant: string }[] = [];
   for (const { destination, choices } of requests) {
     const profile = await destinationById(destination);
-    checked.push({ profile, choices, variant: settle(profile, choices).variant });
+    checked.push({ profile, choices, variant: resolveChoices(profile, choices).variant });
   }
   const rows: HandoffRow[] = [];
   for (const { profile, choices, variant } of checked) {
@@ -82,7 +82,7 @@ const COPY_SIDE = 64;
 
 /** What a handoff would write and lose, before anyone waits; `profile` tries a destination that is not saved yet. */
 export async function previewPlan(assetId: string, { destination, choices }: HandoffRequest, profile?: unknown): Promise<PlanView> {
-  const wanted = profile === undefined ? await destinationById(destination) : parseProfile(profile);
+  const required = profile === undefined ? await destinationById(destination) : parseProfile(profile);
   const { asset, state, images, findings } = await currentState(assetId);
   const byPath = new Map(images.map((image) => [image.path, image]));
   const hashOf = (path: string) => {
@@ -94,7 +94,7 @@ export async function previewPlan(assetId: string, { destination, choices }: Han
     source: asset.source,
     state,
     images,
-    destination: wanted,
+    destination: required,
     choices,
     read: (path) => blobs.get(hashOf(path)),
     decode: (path) => decodeKept(hashOf(path), path, COPY_SIDE),

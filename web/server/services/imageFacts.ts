@@ -7,7 +7,7 @@ import { db } from '../db/client.ts';
 import { imageFacts } from '../db/schema.ts';
 
 /** Facts never change for a content, so each process keeps those that it has read. */
-const known = new LRUCache<string, PixelFacts>({ max: 20_000 });
+const typed = new LRUCache<string, PixelFacts>({ max: 20_000 });
 
 /** What is known of the pixels of these images. */
 export async function factsFor(images: readonly ParcelImage[]): Promise<FactsByHash> {
@@ -15,14 +15,14 @@ export async function factsFor(images: readonly ParcelImage[]): Promise<FactsByH
   const found = new Map<string, PixelFacts>();
   const unknown: string[] = [];
   for (const hash of hashes) {
-    const facts = known.get(hash);
+    const facts = typed.get(hash);
     if (facts) found.set(hash, facts);
     else unknown.push(hash);
   }
   if (unknown.length === 0) return found;
   for (const row of await db().select().from(imageFacts).where(inArray(imageFacts.sha256, unknown))) {
     if (!row.facts || row.version !== FACTS_VERSION) continue;
-    known.set(row.sha256, row.facts);
+    typed.set(row.sha256, row.facts);
     found.set(row.sha256, row.facts);
   }
   return found;

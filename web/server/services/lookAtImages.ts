@@ -21,7 +21,7 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
   const rows = await db().select().from(assets).where(eq(assets.parcelId, parcelId));
   const images = new Map<string, ParcelImage>();
   for (const asset of rows) for (const image of await assetImages(asset)) if (image.info) images.set(image.sha256, image);
-  const known = new Set(
+  const existing = new Set(
     images.size === 0
       ? []
       : (
@@ -33,9 +33,9 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
           .filter((row) => row.version === FACTS_VERSION)
           .map((row) => row.sha256),
   );
-  let told = Date.now();
+  let reported = Date.now();
   for (const [i, [sha256, image]] of [...images].entries()) {
-    if (known.has(sha256)) continue;
+    if (existing.has(sha256)) continue;
     progress(i / images.size, `looking at ${image.path}`);
     const facts = await look(sha256, image.path);
     const row = { version: FACTS_VERSION, facts };
@@ -43,8 +43,8 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
       .insert(imageFacts)
       .values({ sha256, ...row })
       .onConflictDoUpdate({ target: imageFacts.sha256, set: row });
-    if (Date.now() - told < TELL_MS) continue;
-    told = Date.now();
+    if (Date.now() - reported < TELL_MS) continue;
+    reported = Date.now();
     await touchParcel(parcelId, LOOKED);
   }
   await touchParcel(parcelId, LOOKED);

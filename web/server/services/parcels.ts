@@ -220,7 +220,7 @@ async function describeModel(source: FileSource, model: string, images: ParcelIm
 }
 
 async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {
-  const known = new Set(images.map((image) => image.path));
-  const carried = asset.images.filter((image) => !known.has(image.path));
+  const existing = new Set(images.map((image) => image.path));
+  const carried = asset.images.filter((image) => !existing.has(image.path));
   return Promise.all(carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })));
 }

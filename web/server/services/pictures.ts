@@ -38,11 +38,11 @@ export function pictureOf(hash: string, size: number): Promise<Picture> {
 
 async function makePicture(hash: string, size: number): Promise<Picture> {
   const kept = join(dataFolder(), 'derived', hash.slice(0, 2), `${hash}-${size}`);
-  const known = await readFile(kept).catch(() => null);
+  const existing = await readFile(kept).catch(() => null);
   // Cells show a lossy picture; the viewport gets exact numbers.
   const exact = size >= 1024;
   const type = exact ? 'image/png' : 'image/webp';
-  if (known) return { bytes: known, type };
+  if (existing) return { bytes: existing, type };
   const bytes = await draw(hash, await contentOf(hash), size, exact);
   await mkdir(dirname(kept), { recursive: true });
   const temporary = `${kept}.${randomUUID()}`;

@@ -51,11 +51,11 @@ export async function listRoots(): Promise<SearchRoot[]> {
 
 /** The real path of a folder that may be read. Throws `folder.missing` and `folder.notAllowed`. */
 export async function allowedFolder(path: string): Promise<string> {
-  const wanted = path.trim();
-  if (!isAbsolute(wanted)) throw new KinkajouError('folder.relative', 'the path must be absolute', { file: wanted });
-  const real = await realpath(wanted).catch(() => null);
+  const required = path.trim();
+  if (!isAbsolute(required)) throw new KinkajouError('folder.relative', 'the path must be absolute', { file: required });
+  const real = await realpath(required).catch(() => null);
   if (!real || !(await stat(real)).isDirectory())
-    throw new KinkajouError('folder.missing', 'there is no such folder on the server', { file: wanted }, 'Check the spelling.');
+    throw new KinkajouError('folder.missing', 'there is no such folder on the server', { file: required }, 'Check the spelling.');
   for (const base of allowedFolders()) {
     const root = await realpath(base).catch(() => null);
     const below = root === null ? '..' : relative(root, real);
@@ -64,7 +64,7 @@ export async function allowedFolder(path: string): Promise<string> {
   throw new KinkajouError(
     'folder.notAllowed',
     'this folder may not be read',
-    { file: wanted },
+    { file: required },
     `Allowed are folders below ${allowedFolders().join(', ')}; KINKAJOU_FOLDERS names others.`,
   );
 }
@@ -141,11 +141,11 @@ export async function rootEnded({ rootId }: { rootId: number }, { fault }: JobEn
 async function listFiles(rootId: number, path: string): Promise<void> {
   const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
   const found = source.files.filter((file) => isImagePath(file.path));
-  const known = new Map((await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId))).map((row) => [row.path, row]));
+  const existing = new Map((await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId))).map((row) => [row.path, row]));
   const there = new Set(found.map((file) => file.path));
-  const gone = [...known.values()].filter((row) => !there.has(row.path)).map((row) => row.id);
+  const gone = [...existing.values()].filter((row) => !there.has(row.path)).map((row) => row.id);
   const changed = found.filter((file) => {
-    const row = known.get(file.path);
+    const row = existing.get(file.path);
     return !row || row.size !== file.size || row.modified.getTime() !== (file.modified ?? new Date(0)).getTime();
   });
   for (let i = 0; i < gone.length; i += INSERT_AT_ONCE)
@@ -176,14 +176,14 @@ async function hashFiles(rootId: number, path: string, report: (done: number, to
   const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
   const rows = await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId));
   const open = rows.filter((row) => row.sha256 === null);
-  let told = Date.now();
+  let reported = Date.now();
   for (const [i, row] of open.entries()) {
     const bytes = await source.read(row.path).catch(() => null);
     if (!bytes) continue;
     const { sha256, info } = await scanImage(row.path, bytes, row.modified, limitsFromEnvironment());
     await db().update(rootFiles).set({ sha256, info }).where(eq(rootFiles.id, row.id));
-    if (Date.now() - told < TELL_MS) continue;
-    told = Date.now();
+    if (Date.now() - reported < TELL_MS) continue;
+    reported = Date.now();
     await report(i + 1, open.length);
   }
 }

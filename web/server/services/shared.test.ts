@@ -15,9 +15,9 @@ import { benchView } from './benchView.ts';
 import { listConversions, requestConversion } from './conversions.ts';
 import { closeDelivery, undoDelivery } from './deliveries.ts';
 import { listDeliveries } from './deliveryList.ts';
+import { listDerivedMaps, requestDerivedMap } from './derivedMaps.ts';
 import { destinationById, listDestinations, removeDestination, saveDestination } from './destinations.ts';
 import { addEdits } from './edits.ts';
-import { listMakings, requestMaking } from './makings.ts';
 import { dropFromShelf, keepOnShelf, listMaterials, previewReplacing, requestReplacing } from './materials.ts';
 import { findParcel } from './parcelFiles.ts';
 import { addParcelFile, createParcel } from './parcels.ts';
@@ -94,11 +94,11 @@ describe('destinations of one’s own', () => {
   const mine = { ...webGltf, id: 'quay-web', title: 'Quay, web' };
 
   it('are saved, found, renamed and removed; built-in ones are not touched', async () => {
-    const known = async () => (await listDestinations()).filter(({ own }) => own).map(({ profile }) => profile.id);
+    const existing = async () => (await listDestinations()).filter(({ own }) => own).map(({ profile }) => profile.id);
     await saveDestination(mine, null);
     expect(await destinationById('quay-web')).toMatchObject({ title: 'Quay, web' });
     await saveDestination({ ...mine, id: 'quay-web-2', title: 'Second' }, 'quay-web');
-    expect(await known()).toEqual(['quay-web-2']);
+    expect(await existing()).toEqual(['quay-web-2']);
     await expect(destinationById('quay-web')).rejects.toMatchObject({ code: 'handoff.destination' });
     await saveDestination({ ...mine, id: 'quay-web-3' }, null);
     await expect(saveDestination({ ...mine, id: 'quay-web-3' }, 'quay-web-2')).rejects.toMatchObject({ code: 'destination.taken' });
@@ -107,7 +107,7 @@ describe('destinations of one’s own', () => {
     await removeDestination('quay-web-2');
     await removeDestination('quay-web-3');
     await removeDestination('web-gltf');
-    expect(await known()).toEqual([]);
+    expect(await existing()).toEqual([]);
     expect(await destinationById('web-gltf')).toMatchObject({ id: 'web-gltf' });
   });
 });
@@ -166,9 +166,9 @@ describe('tags over several assets', () => {
 describe('jobs that make images', () => {
   it('put a recipe’s images beside the originals, and wire them', async () => {
     const id = await make({ tint: '0.5 0.25 1' });
-    const job = await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} });
+    const job = await requestDerivedMap(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} });
     await work();
-    const [made] = await listMakings(id);
+    const [made] = await listDerivedMaps(id);
     expect(made).toMatchObject({ id: job, state: 'done' });
     const base = await channelOf(id, 'Stone', 'baseColor');
     expect(base?.value).toEqual([1, 1, 1]);
@@ -184,10 +184,10 @@ describe('jobs that make images', () => {
 
   it('are refused before they wait, cancelled while they wait, and run once', async () => {
     const id = await make({ tint: '0.5 0.5 0.5' });
-    await expect(requestMaking(id, { materials: ['Stone'], recipe: 'polish', params: {} })).rejects.toThrow(/polish/);
-    await cancelJob(await requestMaking(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} }));
+    await expect(requestDerivedMap(id, { materials: ['Stone'], recipe: 'polish', params: {} })).rejects.toThrow(/polish/);
+    await cancelJob(await requestDerivedMap(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} }));
     await work();
-    expect((await listMakings(id)).map(({ state }) => state)).toEqual(['cancelled']);
+    expect((await listDerivedMaps(id)).map(({ state }) => state)).toEqual(['cancelled']);
     expect((await benchView(id)).log).toEqual([]);
     await expect(cancelJob(NOWHERE)).rejects.toMatchObject({ code: 'notFound' });
   });

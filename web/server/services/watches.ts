@@ -77,13 +77,13 @@ class Keeper {
     this.looking = true;
     try {
       const rows = await db().select().from(watchedFolders);
-      const wanted = new Map(rows.map((row) => [row.assetId, row.path]));
+      const required = new Map(rows.map((row) => [row.assetId, row.path]));
       for (const [assetId, { path, watcher }] of this.watches) {
-        if (wanted.get(assetId) === path) continue;
+        if (required.get(assetId) === path) continue;
         await watcher.close();
         this.watches.delete(assetId);
       }
-      for (const [assetId, path] of wanted) if (!this.watches.has(assetId)) this.begin(assetId, path);
+      for (const [assetId, path] of required) if (!this.watches.has(assetId)) this.begin(assetId, path);
       if (Date.now() - this.refreshed >= REFRESH_MS) {
         this.refreshed = Date.now();
         await refreshRoots();
@@ -111,7 +111,7 @@ class Keeper {
   private begin(assetId: string, path: string): void {
     const watcher = watch(path, { ignoreInitial: true, awaitWriteFinish: { stabilityThreshold: SETTLE_MS, pollInterval: 60 } });
     const changed = (file: string) => {
-      if (!isWanted(file)) return;
+      if (!isRequired(file)) return;
       clearTimeout(this.pending.get(assetId));
       this.pending.set(
         assetId,
@@ -141,9 +141,9 @@ class Keeper {
       const files = await readFolder(path);
       if (files.length > 0) await deliverFiles(assetId, basename(path), files);
     } catch (error) {
-      const known = toKinkajouError(error, 'folder.unreadable', { file: path });
+      const typed = toKinkajouError(error, 'folder.unreadable', { file: path });
       // A model that is read while it is being written is read again with the next change.
-      message = known.code === 'notFound' ? '' : known.toText();
+      message = typed.code === 'notFound' ? '' : typed.toText();
       log.warn({ err: error, path }, 'watched folder');
     }
     try {
@@ -155,7 +155,7 @@ class Keeper {
   }
 }
 
-function isWanted(path: string): boolean {
+function isRequired(path: string): boolean {
   return isImagePath(path) || isModelPath(path) || COMPANIONS.has(extensionOf(path.replaceAll('\\', '/')));
 }
 
@@ -163,7 +163,7 @@ async function readFolder(path: string): Promise<DeliveredFile[]> {
   const source = await folderSource(path, { limits: limitsFromEnvironment() });
   const files: DeliveredFile[] = [];
   for (const file of source.files) {
-    if (!isWanted(file.path)) continue;
+    if (!isRequired(file.path)) continue;
     const sha256 = await blobs.put(await source.read(file.path));
     files.push({ path: file.path, sha256, size: file.size, modified: file.modified });
   }

@@ -80,13 +80,13 @@ export function viewOf(data: BenchData): BenchView {
   return {
     ...data,
     state,
-    log: log.map(({ seq, act, edit, at }) => ({
+    log: log.map(({ seq, act, edit, at: place }) => ({
       seq,
       act,
       text: describeEdit(edit),
       from: edit.origin.from,
       detail: edit.origin.detail,
-      at,
+      at: place,
       undone: seq > cursor,
     })),
   };

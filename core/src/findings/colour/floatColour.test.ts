@@ -49,10 +49,10 @@ function light(outside: string, blurred: boolean): Float32Array {
   return out;
 }
 
-const known = new Map<string, number[]>();
+const existing = new Map<string, number[]>();
 function converted(codes: readonly number[], outside: string): number[] {
   const key = `${outside} ${codes.join()}`;
-  let found = known.get(key);
+  let found = existing.get(key);
   if (!found) {
     const srgb = new Color('srgb', codes.map((part) => part / 255) as [number, number, number]);
     if (outside.endsWith('709')) found = srgb.to('srgb-linear').coords.map(Number);
@@ -60,7 +60,7 @@ function converted(codes: readonly number[], outside: string): number[] {
     else if (outside === 'a98rgb-linear') found = srgb.to('a98rgb').coords.map((part) => Math.sign(Number(part)) * Math.abs(Number(part)) ** (563 / 256));
     else if (outside === 'aces2065') found = toAp0(srgb.to('acescg').coords.map(Number));
     else found = srgb.to(outside).coords.map(Number);
-    known.set(key, found);
+    existing.set(key, found);
   }
   return found;
 }

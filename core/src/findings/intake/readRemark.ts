@@ -35,7 +35,7 @@ function contradictions({ source, state }: FindingContext): Finding[] {
   const open = source.remarks.flatMap((remark) => {
     if (remark.code !== CONTRADICTION) return [];
     const material = state.materials.find(({ name }) => name === remark.subject);
-    return material && !isSettled(material) ? [{ remark, material }] : [];
+    return material && !isResolved(material) ? [{ remark, material }] : [];
   });
   const [first] = open;
   if (!first) return [];
@@ -61,7 +61,7 @@ function contradictions({ source, state }: FindingContext): Finding[] {
 }
 
 /** An edit has said what the opacity is. */
-function isSettled({ channels: { opacity } }: Material): boolean {
+function isResolved({ channels: { opacity } }: Material): boolean {
   return opacity !== undefined && opacity.source.from !== 'file';
 }
 

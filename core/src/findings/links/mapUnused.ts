@@ -30,14 +30,14 @@ export const mapUnused: Check = (context) => {
   for (const path of candidatesOfMissing(context)) spoken.add(path);
   const unused = own.filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path)).map((image) => image.path);
   if (unused.length === 0) return [];
-  const wanted = isWanted(context);
-  const maps = new Set(wanted ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : []);
+  const required = isRequired(context);
+  const maps = new Set(required ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : []);
   const [likely, rest] = [unused.filter((path) => maps.has(path)), unused.filter((path) => !maps.has(path))];
   return [...unusedFinding(source.name, likely, true), ...unusedFinding(source.name, rest, false)];
 };
 
 /** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
-function isWanted({ source, state }: FindingContext): boolean {
+function isRequired({ source, state }: FindingContext): boolean {
   // Beside other models they are those models' own.
   if ((source.modelsAtHome ?? 1) > 1) return false;
   return state.materials.some(({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map));

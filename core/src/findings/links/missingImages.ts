@@ -19,7 +19,7 @@ export interface MissingImage {
 const RIVAL = 0.06;
 
 /** Images that slots read and that are not there, sorted by how they can be found. */
-export function missingImages({ state, candidatesOf, settlement }: FindingContext, wanted: MissingKind): MissingImage[] {
+export function missingImages({ state, candidatesOf, settlement }: FindingContext, required: MissingKind): MissingImage[] {
   const uses = usesOfImages(state);
   const { matching, rewired } = settlement();
   const { questions } = matching;
@@ -34,7 +34,7 @@ export function missingImages({ state, candidatesOf, settlement }: FindingContex
         const kind = rewired.has(image.key) && !candidates[0]?.safe ? 'missing' : kindOf(image, candidates);
         return { kind, image, slots: uses.get(image.key) ?? [], candidates };
       })
-      .filter(({ kind }) => kind === wanted)
+      .filter(({ kind }) => kind === required)
   );
 }
 

@@ -75,8 +75,8 @@ describe('what was written and lost', () => {
 
   it('reads gloss for a lost roughness, inverted', () => {
     const material = testMaterial('Paint', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' });
-    const { source, files: all, known } = look({ materials: [material], missing: ['hull_rough.png'], paths: ['hull_color.png', 'hull_gloss.png'] });
-    const [{ channels }] = mendAsset(source, all, 'safe', known).state.materials;
+    const { source, files: all, known: existing } = look({ materials: [material], missing: ['hull_rough.png'], paths: ['hull_color.png', 'hull_gloss.png'] });
+    const [{ channels }] = mendAsset(source, all, 'safe', existing).state.materials;
     expect(channels.roughness?.map).toMatchObject({ invert: true, component: 'r' });
   });
 });
@@ -221,8 +221,8 @@ describe('the UV layout', () => {
 
 describe('alpha, gloss and several shading models', () => {
   const channelsOf = (of: Case, name: string) => {
-    const { source, files: all, known } = look(of);
-    return mendAsset(source, all, 'safe', known).state.materials.find(({ key }) => key === name) as Material;
+    const { source, files: all, known: existing } = look(of);
+    return mendAsset(source, all, 'safe', existing).state.materials.find(({ key }) => key === name) as Material;
   };
   const noise: Paint = (x, y) => [90 + ((x * 31 + y * 17) % 120), 40 + ((x * 7 + y * 13) % 90), 30];
 
@@ -257,8 +257,8 @@ describe('alpha, gloss and several shading models', () => {
     const specGloss = channelsOf({ materials: bare('Hull'), paths: ['hull_diffuse.png', 'hull_specular.png', 'hull_gloss.png'] }, 'Hull');
     expect([specGloss.workflow, Object.keys(specGloss.channels).sort()]).toEqual(['specGloss', ['baseColor', 'glossiness', 'specularColor']]);
     const both = ['hull_basecolor.png', 'hull_metallic.png', 'hull_roughness.png', 'hull_diffuse.png', 'hull_specular.png', 'hull_glossiness.png'];
-    const { source, files: all, known } = look({ materials: bare('Hull'), paths: both });
-    const { state } = mendAsset(source, all, 'safe', known);
+    const { source, files: all, known: cached } = look({ materials: bare('Hull'), paths: both });
+    const { state } = mendAsset(source, all, 'safe', cached);
     expect(readings(state).sort()).toEqual(['Hull baseColor: hull_basecolor.png', 'Hull metalness: hull_metallic.png', 'Hull roughness: hull_roughness.png']);
   });
 

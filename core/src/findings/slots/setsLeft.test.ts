@@ -12,7 +12,7 @@ describe('what is left', () => {
     glass.channels.opacity = { value: 0.22, map: null, source: { from: 'file', detail: 'd' } };
     glass.alphaMode = 'blend';
     const remark = { code: 'read.opacityContradiction', severity: 'warning' as const, subject: 'Pane', message: 'd is 0.22 and Tr is 0.22', count: 1 };
-    const { source, files: all, known, findings } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
+    const { source, files: all, known: existing, findings } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
     const question = findings.find(({ code }) => code === remark.code);
     expect(question?.choices?.map(({ label }) => label)).toEqual(['Opaque', 'Opacity 0.22']);
     for (const [i, mode, value] of [
@@ -21,7 +21,7 @@ describe('what is left', () => {
     ] as const) {
       const { state } = replay(source, question?.choices?.[i].edits ?? [], all);
       expect([state.materials[0].alphaMode, state.materials[0].channels.opacity?.value]).toEqual([mode, value]);
-      expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain(remark.code);
+      expect(findFindings(source, state, all, existing).map(({ code }) => code)).not.toContain(remark.code);
     }
   });
 
@@ -39,7 +39,7 @@ describe('what is left', () => {
       message: 'd and Tr cannot both hold',
       count: 1,
     }));
-    const { source, files: all, known, findings } = look({ materials: panes, paths: [], source: { remarks } });
+    const { source, files: all, known: cached, findings } = look({ materials: panes, paths: [], source: { remarks } });
     const questions = findings.filter(({ code }) => code === 'read.opacityContradiction');
     expect(questions).toHaveLength(1);
     expect(questions[0].choices?.map(({ label }) => label)).toEqual(['Opaque', 'As taken from the file']);
@@ -47,14 +47,14 @@ describe('what is left', () => {
     const opacities = (state: AssetState) => state.materials.map(({ channels, alphaMode }) => [alphaMode, channels.opacity?.value]);
     expect(opacities(opaque)).toEqual(Array(3).fill(['opaque', 1]));
     expect(opacities(taken)).toEqual([0.22, 0.22, 0.4].map((value) => ['blend', value]));
-    for (const state of [opaque, taken]) expect(findFindings(source, state, all, known).map(({ code }) => code)).not.toContain('read.opacityContradiction');
+    for (const state of [opaque, taken]) expect(findFindings(source, state, all, cached).map(({ code }) => code)).not.toContain('read.opacityContradiction');
     // One that was settled by itself leaves the others open.
     const { state } = replay(
       source,
       [{ kind: 'setAlpha', materials: ['Pane'], change: { opacity: 1, alphaMode: 'opaque' }, origin: { from: 'hand', detail: '' } }],
       all,
     );
-    const [rest] = findFindings(source, state, all, known).filter(({ code }) => code === 'read.opacityContradiction');
+    const [rest] = findFindings(source, state, all, cached).filter(({ code }) => code === 'read.opacityContradiction');
     expect(rest.evidence.map((line) => line.split(':')[0])).toEqual(['Door', 'Roof']);
   });
 

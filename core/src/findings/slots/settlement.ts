@@ -29,7 +29,7 @@ export interface Settlement {
 /** From this on an image of a set that is beyond doubt is taken without asking. */
 export const SURE_IMAGE = 0.8;
 
-export function settleSets(matching: SetMatching, inputs: OfferInputs): Settlement {
+export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlement {
   const { state } = inputs;
   const fills: Suggestion[] = [];
   const workflows: WorkflowChange[] = [];
@@ -64,7 +64,7 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
   if (suggestions.some(({ image }) => image !== first.image)) return null;
   const fits = suggestions.every((suggestion) => {
     const map = findMaterial(state, suggestion.material)?.channels[suggestion.channel]?.map;
-    return map !== undefined && map !== null && readsAlike(map, suggestion);
+    return map !== undefined && map !== null && readsSame(map, suggestion);
   });
   if (!fits) return null;
   const channels = [...new Set(suggestions.map(({ channel }) => channel))].join(', ');
@@ -76,7 +76,7 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
 }
 
 /** Whether what is written reads the same numbers from the image as the assignment would. */
-function readsAlike(map: MapUse, { component, invert, channel }: SlotAssignment): boolean {
+function readsSame(map: MapUse, { component, invert, channel }: SlotAssignment): boolean {
   if (readsInverted(map) !== invert) return false;
   if (map.component === component) return true;
   const first = new Set(['rgb', 'r', 'luminance']);

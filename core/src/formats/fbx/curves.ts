@@ -80,11 +80,11 @@ function joinCubic(curves: (Curve | null)[], fallback: readonly number[], times:
   for (let i = 0; i < times.length; i += 1) {
     for (let k = 0; k < width; k += 1) {
       const curve = curves[k];
-      const at = i * width * 3 + k;
-      values[at + width] = curve ? curve.values[i] : fallback[k];
+      const offset = i * width * 3 + k;
+      values[offset + width] = curve ? curve.values[i] : fallback[k];
       if (!curve) continue;
-      values[at] = i > 0 ? curve.into[i - 1] : 0;
-      values[at + width * 2] = i + 1 < times.length ? curve.out[i] : 0;
+      values[offset] = i > 0 ? curve.into[i - 1] : 0;
+      values[offset + width * 2] = i + 1 < times.length ? curve.out[i] : 0;
     }
   }
   return { times: Float64Array.from(times), values, interpolation: 'cubic' };

@@ -178,36 +178,36 @@ class AsciiReader {
   private number(): number | null {
     const { bytes } = this;
     const start = this.at;
-    let at = start;
+    let offset = start;
     let negative = false;
     this.fractional = false;
-    if (bytes[at] === 45 || bytes[at] === 43) {
-      negative = bytes[at] === 45;
-      at += 1;
+    if (bytes[offset] === 45 || bytes[offset] === 43) {
+      negative = bytes[offset] === 45;
+      offset += 1;
     }
     let mantissa = 0;
     let digits = 0;
     let decimals = 0;
-    for (; digitAt(bytes, at); at += 1, digits += 1) mantissa = mantissa * 10 + bytes[at] - 48;
-    if (bytes[at] === 46) {
+    for (; digitAt(bytes, offset); offset += 1, digits += 1) mantissa = mantissa * 10 + bytes[offset] - 48;
+    if (bytes[offset] === 46) {
       this.fractional = true;
-      at += 1;
-      for (; digitAt(bytes, at); at += 1, digits += 1, decimals += 1) mantissa = mantissa * 10 + bytes[at] - 48;
+      offset += 1;
+      for (; digitAt(bytes, offset); offset += 1, digits += 1, decimals += 1) mantissa = mantissa * 10 + bytes[offset] - 48;
     }
-    const code = bytes[at];
+    const code = bytes[offset];
     const plain = code === COMMA || code === undefined || isBlank(code) || code === NEWLINE || code === CLOSE || code === OPEN || code === SEMICOLON;
     if (plain && digits > 0 && mantissa < 2 ** 53 && decimals < 23) {
-      this.at = at;
+      this.at = offset;
       // Both are exact, so the quotient is the nearest number.
       return (negative ? -mantissa : mantissa) / POWERS[decimals];
     }
-    while (at < bytes.length && isNumberPart(bytes[at])) at += 1;
-    if (at === start) return null;
-    const text = this.numberText(start, Math.min(at, start + 64));
+    while (offset < bytes.length && isNumberPart(bytes[offset])) offset += 1;
+    if (offset === start) return null;
+    const text = this.numberText(start, Math.min(offset, start + 64));
     const value = readNumber(text);
     if (Number.isNaN(value)) throw this.fault(`"${text}" is not a number`, start);
     if (code === SMALL_E || code === LARGE_E || !Number.isFinite(value)) this.fractional = true;
-    this.at = at;
+    this.at = offset;
     return Number.isFinite(value) ? value : 0;
   }
 
@@ -289,8 +289,8 @@ function readNumber(text: string): number {
   return Number.isNaN(value) && /^[-+]?(1\.#|nan|inf)/i.test(text) ? Infinity : value;
 }
 
-function digitAt(bytes: Uint8Array, at: number): boolean {
-  const code = bytes[at];
+function digitAt(bytes: Uint8Array, offset: number): boolean {
+  const code = bytes[offset];
   return code >= 48 && code <= 57;
 }
 

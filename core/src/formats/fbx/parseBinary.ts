@@ -106,7 +106,7 @@ class BinaryReader {
     const type = String.fromCharCode(this.bytes[this.at]);
     this.at += 1;
     const { view } = this;
-    const at = this.at;
+    const offset = this.at;
     switch (type) {
       case 'Y':
         return { type, value: view.getInt16(this.take(2, limit), true) };
@@ -137,16 +137,16 @@ class BinaryReader {
       case 'c':
         return this.array(type, limit);
       default:
-        throw this.fault(`property type ${JSON.stringify(type)} is unknown`, at - 1);
+        throw this.fault(`property type ${JSON.stringify(type)} is unknown`, offset - 1);
     }
   }
 
   /** Moves past `size` bytes and returns where they began. */
   private take(size: number, limit: number): number {
-    const at = this.at;
-    if (at + size > limit) throw this.fault('a property reaches past its record');
-    this.at = at + size;
-    return at;
+    const offset = this.at;
+    if (offset + size > limit) throw this.fault('a property reaches past its record');
+    this.at = offset + size;
+    return offset;
   }
 
   private array(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', limit: number): FbxProperty {

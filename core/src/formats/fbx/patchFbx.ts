@@ -96,8 +96,8 @@ interface ClassicValue {
 }
 
 function upsert(block: FbxNode, { name, type, values }: ClassicValue, skip: number): void {
-  const known = block.children.find((entry) => textAt(entry, 0) === name);
-  if (known) known.properties = [...known.properties.slice(0, skip), ...values.map(D)];
+  const existing = block.children.find((entry) => textAt(entry, 0) === name);
+  if (existing) existing.properties = [...existing.properties.slice(0, skip), ...values.map(D)];
   else block.children.push(record(skip === 4 ? 'P' : 'Property', [S(name), S(type), ...(skip === 4 ? [S('')] : []), S('A'), ...values.map(D)]));
 }
 

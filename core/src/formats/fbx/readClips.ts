@@ -143,7 +143,7 @@ function addWeights({ node, shape, shapes }: ShapeTarget, curve: Curve | null, {
   const share = (values: Float64Array) => values.map((value) => value / 100);
   own[shape] = { ...curve, values: share(curve.values), out: share(curve.out), into: share(curve.into) };
   const track = { node, path: 'weights' as const, ...joinCurves(own, rest) };
-  const at = clip.tracks.findIndex((other) => other.node === node && other.path === 'weights');
-  if (at < 0) clip.tracks.push(track);
-  else clip.tracks[at] = track;
+  const index = clip.tracks.findIndex((other) => other.node === node && other.path === 'weights');
+  if (index < 0) clip.tracks.push(track);
+  else clip.tracks[index] = track;
 }

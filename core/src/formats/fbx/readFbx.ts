@@ -105,11 +105,11 @@ function readAxes(settings: PropertyTable): AxisSystem {
 function readMaterials(document: SceneDocument, table: ObjectTable) {
   const images = new Map<string, ImageEntry>();
   const addImage = (image: Omit<ImageEntry, 'key'>) => {
-    const known = images.get(image.written);
-    if (known) {
-      known.embedded ??= image.embedded;
-      known.relative ??= image.relative;
-      return known;
+    const existing = images.get(image.written);
+    if (existing) {
+      existing.embedded ??= image.embedded;
+      existing.relative ??= image.relative;
+      return existing;
     }
     const entry = { ...image, key: image.written };
     images.set(image.written, entry);

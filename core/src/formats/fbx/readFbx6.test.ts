@@ -127,14 +127,14 @@ describe('FBX 6.1 as text', () => {
     expect([clip.name, clip.start, clip.end]).toEqual(['Swing', 0, 2]);
     const [track] = clip.tracks;
     expect(track).toMatchObject({ node: 0, path: 'rotation', interpolation: 'linear' });
-    const at = (time: number) => {
+    const entryAt = (time: number) => {
       const i = [...track.times].findIndex((other) => Math.abs(other - time) < 1e-6);
       return [...track.values.slice(i * 3, i * 3 + 3)];
     };
-    expect(at(0)).toEqual([0, 0, 90]);
+    expect(entryAt(0)).toEqual([0, 0, 90]);
     // One second in, X has arrived and Z still holds its first key.
-    expect(at(1)).toEqual([30, 0, 90]);
-    expect(at(2)).toEqual([30, 0, 45]);
+    expect(entryAt(1)).toEqual([30, 0, 90]);
+    expect(entryAt(2)).toEqual([30, 0, 45]);
   });
 });
 

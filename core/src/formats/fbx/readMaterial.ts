@@ -144,7 +144,7 @@ function readLinkedTexture(material: Material, { object: texture, property }: Fb
   }
   const image = addImage(readImage(direct, table));
   const use = createMapUse(image.key, channel, textureOptions(direct));
-  if (channel === 'opacity') settleOpacityUse(material, use, property, image.written);
+  if (channel === 'opacity') resolveOpacityUse(material, use, property, image.written);
   const classicColour = !property.includes('|') && (channel === 'baseColor' || channel === 'emission');
   const existing = material.channels[channel];
   const amount = channel === 'bump' || channel === 'height';
@@ -159,7 +159,7 @@ function readLinkedTexture(material: Material, { object: texture, property }: Fb
  * A texture on transparency says "white is clear". Two habits differ: the base image itself, whose alpha is meant,
  * and an image whose name says opacity or alpha, which is opaque where white.
  */
-function settleOpacityUse(material: Material, use: MapUse, property: string, written: string): void {
+function resolveOpacityUse(material: Material, use: MapUse, property: string, written: string): void {
   if (material.alphaMode === 'opaque') material.alphaMode = 'blend';
   if (material.channels.baseColor?.map?.image === use.image) {
     use.component = 'a';

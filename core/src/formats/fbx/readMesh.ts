@@ -176,7 +176,7 @@ function readLayer(record: FbxNode, { values: valuesName, index: indexName, size
   index = keepEntries(domain, index, polygons);
   const needed = domainLength(domain, polygons, points);
   if ((index?.length ?? entries) < needed) return drop('it has too few entries');
-  return settleIndex({ name, size, domain, values, index }, entries);
+  return resolveIndex({ name, size, domain, values, index }, entries);
 }
 
 function domainLength(domain: Domain, polygons: Polygons, points: number): number {
@@ -192,7 +192,7 @@ function keepEntries(domain: Domain, index: IndexArray | null, polygons: Polygon
 }
 
 /** Entries of -1 or beyond the end mean "no value": they read an added zero entry. */
-function settleIndex(layer: Layer, entries: number): Layer {
+function resolveIndex(layer: Layer, entries: number): Layer {
   const { index } = layer;
   if (!index) return layer;
   let stray = false;

@@ -87,8 +87,8 @@ function meshOf(object: FbxObject, { table, document, placed: { meshes }, maxPol
   const own = childOf(object.node, 'Vertices') ? object : undefined;
   const geometry = own ?? table.childrenOf(object.id).find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
   if (!geometry) return -1;
-  const known = meshes.get(geometry.id);
-  if (known !== undefined) return known;
+  const existing = meshes.get(geometry.id);
+  if (existing !== undefined) return existing;
   if (!childOf(geometry.node, 'PolygonVertexIndex')) {
     addUncarried(document.remarks, geometry.subclass || 'Geometry', object.name, {
       why: 'geometry of this kind (curves, patches or lines) is not carried',

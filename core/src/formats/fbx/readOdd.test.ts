@@ -40,7 +40,7 @@ Connections:  {
 
 const read = (parts: Parameters<typeof quay>[0]): SceneDocument => readFbx(new TextEncoder().encode(quay(parts)), 'odd.fbx');
 const meshOf = (parts: Parameters<typeof quay>[0]) => read(parts).meshes[0];
-const told = (document: SceneDocument) => document.remarks.map(({ code, subject }) => `${code} ${subject}`);
+const reported = (document: SceneDocument) => document.remarks.map(({ code, subject }) => `${code} ${subject}`);
 
 /** A UV layer; \`values\` are pairs. */
 const uv = (mapping: string, reference: string, values: string, index?: string, element = 'LayerElementUV', names = ['UV', 'UVIndex']) => `
@@ -61,8 +61,8 @@ function corners(document: SceneDocument): number[][] {
   const faceOf = [...mesh.faceCounts].flatMap((count, face) => new Array<number>(count).fill(face));
   return [...mesh.faceCorners].map((point, corner) => {
     const entry = layer.domain === 'corner' ? corner : layer.domain === 'face' ? faceOf[corner] : point;
-    const at = (layer.index ? layer.index[entry] : entry) * layer.size;
-    return [...layer.values.subarray(at, at + layer.size)];
+    const offset = (layer.index ? layer.index[entry] : entry) * layer.size;
+    return [...layer.values.subarray(offset, offset + layer.size)];
   });
 }
 
@@ -158,7 +158,7 @@ describe('textures of a material', () => {
       objects: `${texture(40, 'low')}\n    LayeredTexture: 50, "LayeredTexture::one", "" {\n    }`,
       links: 'C: "OO",40,50\n    C: "OP",50,30, "DiffuseColor"',
     });
-    expect(told(single)).not.toContain('read.notCarried one');
+    expect(reported(single)).not.toContain('read.notCarried one');
     const empty = read({ objects: '    LayeredTexture: 50, "LayeredTexture::none", "" {\n    }', links: 'C: "OP",50,30, "DiffuseColor"' });
     expect(empty.materials[0].channels.baseColor?.map ?? null).toBeNull();
   });
@@ -187,7 +187,7 @@ describe('textures of a material', () => {
     expect(alphaMode).toBe('blend');
     // White is clear in a map of transparency that does not call itself opacity.
     expect(channels.opacity?.map?.invert).toBe(true);
-    expect(told(document)).toContain('read.notCarried Reflection');
+    expect(reported(document)).toContain('read.notCarried Reflection');
   });
 
   it('on transparency mean opacity where they say so, and the alpha of the base image itself', () => {

@@ -47,22 +47,23 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
   const list = record?.properties.map((property) => (typeof property.value === 'bigint' ? Number(property.value) : property.value)) ?? [];
   if (list.length === 1 && ArrayBuffer.isView(list[0])) return null;
   const keys: { time: number; value: number; kind: number; out: number; into: number }[] = [];
-  let at = 0;
-  while (at + 2 < list.length) {
-    const [time, value, letter] = [list[at], list[at + 1], letterOf(list[at + 2])];
+  let offset = 0;
+  while (offset + 2 < list.length) {
+    const [time, value, letter] = [list[offset], list[offset + 1], letterOf(list[offset + 2])];
     if (typeof time !== 'number' || typeof value !== 'number' || letter === null) break;
-    at += 3;
+    offset += 3;
     const key = { time: time / TICKS_PER_SECOND, value, kind: letter === 'C' ? STEP : letter === 'L' ? LINEAR : CUBIC, out: 0, into: 0 };
     keys.push(key);
     if (letter === 'L') continue;
-    at += 1;
+    offset += 1;
     if (letter === 'C') continue;
-    key.out = Number(list[at] ?? 0);
-    key.into = Number(list[at + 1] ?? 0);
-    at += 2;
+    key.out = Number(list[offset] ?? 0);
+    key.into = Number(list[offset + 1] ?? 0);
+    offset += 2;
     // A weight letter, then its numbers if it has any, until the next time, value, letter.
-    at += 1;
-    while (at < list.length && !(typeof list[at] === 'number' && typeof list[at + 1] === 'number' && letterOf(list[at + 2]) !== null)) at += 1;
+    offset += 1;
+    while (offset < list.length && !(typeof list[offset] === 'number' && typeof list[offset + 1] === 'number' && letterOf(list[offset + 2]) !== null))
+      offset += 1;
   }
   if (keys.length === 0) return null;
   const curve = createCurve(

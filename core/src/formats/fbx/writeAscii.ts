@@ -20,10 +20,10 @@ function writeNode(out: string[], node: FbxNode, depth: number): void {
   if (node.properties.length === 1 && isArray(first)) {
     const numbers = Array.from(first.value as ArrayLike<number | bigint>, numberText);
     out.push(`${indent}${node.name}: *${numbers.length} {`);
-    for (let at = 0; at < numbers.length || at === 0; at += LINE_NUMBERS) {
-      const line = numbers.slice(at, at + LINE_NUMBERS).join(',');
-      const more = at + LINE_NUMBERS < numbers.length ? ',' : '';
-      out.push(`${at === 0 ? `${indent}\ta: ` : ''}${line}${more}`);
+    for (let offset = 0; offset < numbers.length || offset === 0; offset += LINE_NUMBERS) {
+      const line = numbers.slice(offset, offset + LINE_NUMBERS).join(',');
+      const more = offset + LINE_NUMBERS < numbers.length ? ',' : '';
+      out.push(`${offset === 0 ? `${indent}\ta: ` : ''}${line}${more}`);
     }
     out.push(`${indent}}`);
     return;
@@ -73,16 +73,16 @@ function propertyText(property: FbxProperty): string {
 
 /** `Hull\0\x01Model` is `Model::Hull` here; quotes and line ends are spelled out. */
 function nameText(text: string): string {
-  const at = text.indexOf(NAME_SEPARATOR);
-  const joined = at < 0 ? text : `${text.slice(at + NAME_SEPARATOR.length)}::${text.slice(0, at)}`;
+  const index = text.indexOf(NAME_SEPARATOR);
+  const joined = index < 0 ? text : `${text.slice(index + NAME_SEPARATOR.length)}::${text.slice(0, index)}`;
   return joined.replaceAll('"', '&quot;').replaceAll('\n', '&lf;').replaceAll('\r', '&cr;');
 }
 
 function base64Lines(bytes: Uint8Array): string[] {
   const lines: string[] = [];
-  for (let at = 0; at < bytes.length; at += BASE64_LINE) {
-    const more = at + BASE64_LINE < bytes.length ? ',' : '';
-    lines.push(`"${Buffer.from(bytes.subarray(at, at + BASE64_LINE)).toString('base64')}"${more}`);
+  for (let offset = 0; offset < bytes.length; offset += BASE64_LINE) {
+    const more = offset + BASE64_LINE < bytes.length ? ',' : '';
+    lines.push(`"${Buffer.from(bytes.subarray(offset, offset + BASE64_LINE)).toString('base64')}"${more}`);
   }
   return lines;
 }

@@ -51,13 +51,13 @@ function writeProperty(out: ByteSink, property: FbxProperty): void {
   out.text(property.type);
   switch (property.type) {
     case 'Y':
-      return out.number(2, (view, at) => view.setInt16(at, property.value, true));
+      return out.number(2, (view, offset) => view.setInt16(offset, property.value, true));
     case 'C':
       return out.u8(property.value);
     case 'I':
-      return out.number(4, (view, at) => view.setInt32(at, property.value, true));
+      return out.number(4, (view, position) => view.setInt32(position, property.value, true));
     case 'F':
-      return out.number(4, (view, at) => view.setFloat32(at, property.value, true));
+      return out.number(4, (view, index) => view.setFloat32(index, property.value, true));
     case 'D':
       return out.number(8, (view, at) => view.setFloat64(at, property.value, true));
     case 'L':

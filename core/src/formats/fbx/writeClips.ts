@@ -79,8 +79,8 @@ function writeWeights(track: Track, layer: number, sink: ClipSink): void {
 }
 
 function firstValues(track: Track, width: number): number[] {
-  const at = track.interpolation === 'cubic' ? width : 0;
-  return Array.from({ length: width }, (_, k) => track.values[at + k]);
+  const offset = track.interpolation === 'cubic' ? width : 0;
+  return Array.from({ length: width }, (_, k) => track.values[offset + k]);
 }
 
 /** One of the numbers that a track has for each key. */

@@ -5,10 +5,10 @@ import type { FbxNode } from './tree.ts';
 /** The Geometry record of a mesh: polygons as they are, layers indexed where they are indexed. */
 export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
   const ends = Int32Array.from(mesh.faceCorners);
-  let at = 0;
+  let offset = 0;
   for (const count of mesh.faceCounts) {
-    at += count;
-    ends[at - 1] = ~ends[at - 1];
+    offset += count;
+    ends[offset - 1] = ~ends[offset - 1];
   }
   const elements: { type: string; index: number; node: FbxNode }[] = [];
   const add = (type: string, index: number, children: FbxNode[]) => {

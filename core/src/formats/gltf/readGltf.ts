@@ -275,15 +275,15 @@ class SceneReader {
   }
 
   private meshOf(mesh: Mesh, fallback: string): { index: number; materials: number[] } {
-    const known = this.meshIndex.get(mesh);
-    if (known) return known;
+    const existing = this.meshIndex.get(mesh);
+    if (existing) return existing;
     const materials = this.gltf.getRoot().listMaterials();
     const slots: number[] = [];
     const slotOf = (primitive: Primitive) => {
       const material = primitive.getMaterial();
       const number = material ? materials.indexOf(material) : -1;
-      const at = slots.indexOf(number);
-      return at >= 0 ? at : slots.push(number) - 1;
+      const position = slots.indexOf(number);
+      return position >= 0 ? position : slots.push(number) - 1;
     };
     let made: PolygonMesh;
     try {

@@ -23,11 +23,11 @@ export function readPrimitives(mesh: Mesh, name: string, slotOf: (primitive: Pri
   const corners = new Uint32Array(parts.reduce((sum, part) => sum + part.corners.length, 0));
   const faceMaterial = new Int32Array(corners.length / 3);
   const points = new Float64Array(total * 3);
-  let at = 0;
+  let offset = 0;
   for (const part of parts) {
-    for (let i = 0; i < part.corners.length; i += 1) corners[at + i] = part.corners[i] + part.base;
-    faceMaterial.fill(part.slot, at / 3, (at + part.corners.length) / 3);
-    at += part.corners.length;
+    for (let i = 0; i < part.corners.length; i += 1) corners[offset + i] = part.corners[i] + part.base;
+    faceMaterial.fill(part.slot, offset / 3, (offset + part.corners.length) / 3);
+    offset += part.corners.length;
     copy(part.primitive.getAttribute('POSITION'), points, part.base, 3);
   }
   const layer = (semantic: string, size: 2 | 3 | 4, layerName: string, fill: number): Layer | null => {

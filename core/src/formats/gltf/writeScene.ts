@@ -84,8 +84,8 @@ class SceneWriter {
   private meshFor(node: SceneNode): Mesh | null {
     const geometric = geometricMatrix(node.transform);
     const key = JSON.stringify([node.mesh, node.materials, [...geometric]]);
-    const known = this.meshes.get(key);
-    if (known !== undefined) return known;
+    const existing = this.meshes.get(key);
+    if (existing !== undefined) return existing;
     const source = this.document.meshes[node.mesh];
     let triangles = this.sets.get(node.mesh);
     if (!triangles) {
@@ -190,9 +190,9 @@ function restOf(t: TransformParts): Pick<Decomposed, 'translation' | 'quaternion
 /** Matrices whose last row is exactly 0 0 0 1, as glTF asks. */
 function affine(matrices: Float64Array): Float32Array<ArrayBuffer> {
   const out = Float32Array.from(matrices);
-  for (let at = 0; at < out.length; at += 16) {
-    out[at + 3] = out[at + 7] = out[at + 11] = 0;
-    out[at + 15] = 1;
+  for (let offset = 0; offset < out.length; offset += 16) {
+    out[offset + 3] = out[offset + 7] = out[offset + 11] = 0;
+    out[offset + 15] = 1;
   }
   return out;
 }
@@ -218,11 +218,11 @@ function heaviest({ starts, joints, weights }: NonNullable<PolygonMesh['influenc
 
 /** Offsets of some points as offsets of all vertices. */
 function spreadOffsets(moved: Uint32Array, offsets: ArrayLike<number>, points: Uint32Array, m: Matrix4): Float32Array<ArrayBuffer> {
-  const at = new Map<number, number>();
-  moved.forEach((point, i) => at.set(point, i));
+  const place = new Map<number, number>();
+  moved.forEach((point, i) => place.set(point, i));
   const out = new Float32Array(points.length * 3);
   points.forEach((point, v) => {
-    const i = at.get(point);
+    const i = place.get(point);
     if (i === undefined) return;
     const [x, y, z] = [offsets[i * 3], offsets[i * 3 + 1], offsets[i * 3 + 2]];
     for (let row = 0; row < 3; row += 1) out[v * 3 + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z;

@@ -86,7 +86,7 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
       }
     }
   }
-  settleOpacity(material, written, remarks);
+  resolveOpacity(material, written, remarks);
   return material;
 }
 
@@ -160,7 +160,7 @@ function mapOptions({ options }: MtlStatement): Partial<MapUse> {
  * `d` is opacity and `Tr` its opposite, and exporters mix them up. Taken as written: `d` where it stands, else
  * 1 - Tr. A file that says both and contradicts itself is remarked on.
  */
-function settleOpacity(material: Material, { d, tr }: { d?: number; tr?: number }, remarks: Remark[]): void {
+function resolveOpacity(material: Material, { d, tr }: { d?: number; tr?: number }, remarks: Remark[]): void {
   if (tr !== undefined) material.extras.Tr = String(tr);
   if (d !== undefined) material.extras.d = String(d);
   const opacity = d ?? (tr === undefined ? undefined : 1 - tr);

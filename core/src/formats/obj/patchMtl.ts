@@ -72,11 +72,11 @@ function patchText(text: string, patch: ModelPatch, keyOf: (name: string) => str
       out.push(target === undefined ? line : `${indent}${keyword}${gap}${options}${target}${tail}`);
       continue;
     }
-    const at = pending.findIndex(({ channel }) => WORDS[channel]?.words.some((word) => word.toLowerCase() === keyword.toLowerCase()));
-    if (at >= 0) {
-      const { channel, value } = pending[at];
+    const index = pending.findIndex(({ channel }) => WORDS[channel]?.words.some((word) => word.toLowerCase() === keyword.toLowerCase()));
+    if (index >= 0) {
+      const { channel, value } = pending[index];
       out.push(`${indent}${keyword}${gap}${valueText(WORDS[channel]?.colour ?? false, value)}${tail}`);
-      pending = pending.filter((_, i) => i !== at);
+      pending = pending.filter((_, i) => i !== index);
       continue;
     }
     const opacity = pending.find(({ channel }) => channel === 'opacity');

@@ -288,9 +288,9 @@ function cornerLayer({ kind, size, values }: WrittenLayer, indices: Int32Array, 
   const padded = new Float64Array(picked.length + size);
   padded.set(picked);
   const full = new Uint32Array(indices.length);
-  let at = 0;
+  let offset = 0;
   indices.forEach((written, corner) => {
-    full[corner] = written >= 0 ? index[at++] : picked.length / size;
+    full[corner] = written >= 0 ? index[offset++] : picked.length / size;
   });
   return { name, size, domain: 'corner', values: padded, index: full };
 }

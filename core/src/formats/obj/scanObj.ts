@@ -283,41 +283,41 @@ export class ObjScanner {
     this.skipBlanks();
     const { data, end } = this;
     const start = this.at;
-    let at = start;
+    let offset = start;
     let negative = false;
-    if (data[at] === MINUS || data[at] === PLUS) {
-      negative = data[at] === MINUS;
-      at += 1;
+    if (data[offset] === MINUS || data[offset] === PLUS) {
+      negative = data[offset] === MINUS;
+      offset += 1;
     }
     let mantissa = 0;
     let decimals = 0;
     let digits = 0;
-    for (; at < end; at += 1) {
-      const digit = data[at] - 48;
+    for (; offset < end; offset += 1) {
+      const digit = data[offset] - 48;
       if (digit < 0 || digit > 9) break;
       mantissa = mantissa * 10 + digit;
       digits += 1;
     }
-    if (data[at] === DOT && at < end) {
-      at += 1;
-      for (; at < end; at += 1) {
-        const digit = data[at] - 48;
+    if (data[offset] === DOT && offset < end) {
+      offset += 1;
+      for (; offset < end; offset += 1) {
+        const digit = data[offset] - 48;
         if (digit < 0 || digit > 9) break;
         mantissa = mantissa * 10 + digit;
         decimals += 1;
         digits += 1;
       }
     }
-    const plain = at >= end || isBlank(data[at]);
+    const plain = offset >= end || isBlank(data[offset]);
     if (plain && digits > 0 && mantissa < EXACT_LIMIT && decimals < POWERS.length) {
-      this.at = at;
+      this.at = offset;
       const value = mantissa / POWERS[decimals];
       return negative ? -value : value;
     }
-    while (at < end && !isBlank(data[at])) at += 1;
-    this.at = at;
-    if (at === start) return this.badNumber();
-    const value = Number(String.fromCharCode(...data.subarray(start, Math.min(at, start + 64))));
+    while (offset < end && !isBlank(data[offset])) offset += 1;
+    this.at = offset;
+    if (offset === start) return this.badNumber();
+    const value = Number(String.fromCharCode(...data.subarray(start, Math.min(offset, start + 64))));
     return Number.isFinite(value) ? value : this.badNumber();
   }
 
@@ -356,11 +356,11 @@ function isBlank(code: number): boolean {
 
 /** Position after the last line end that does not continue its line; 0 when there is none. */
 function lastLineEnd(data: Uint8Array): number {
-  let at = data.lastIndexOf(NEWLINE);
-  while (at >= 0) {
-    const before = data[at - 1] === RETURN ? at - 2 : at - 1;
-    if (data[before] !== BACKSLASH) return at + 1;
-    at = at > 0 ? data.lastIndexOf(NEWLINE, at - 1) : -1;
+  let index = data.lastIndexOf(NEWLINE);
+  while (index >= 0) {
+    const before = data[index - 1] === RETURN ? index - 2 : index - 1;
+    if (data[before] !== BACKSLASH) return index + 1;
+    index = index > 0 ? data.lastIndexOf(NEWLINE, index - 1) : -1;
   }
   return 0;
 }

@@ -76,11 +76,11 @@ function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMate
   let material: number | null = null;
   let smoothing: number | null = null;
   for (let face = 0; face < mesh.faceCounts.length; face += 1) {
-    const wanted = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
-    if (wanted !== material) {
-      if (wanted >= 0) out.line(`usemtl ${wordOf(wanted)}`);
+    const required = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
+    if (required !== material) {
+      if (required >= 0) out.line(`usemtl ${wordOf(required)}`);
       else if (material !== null) out.line('usemtl');
-      material = wanted;
+      material = required;
     }
     const group = mesh.faceSmoothing?.[face] ?? 0;
     if (mesh.faceSmoothing && group !== smoothing) {
@@ -102,8 +102,8 @@ function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMate
 }
 
 function entryOf(layer: Layer, corner: number, point: number, face: number): number {
-  const at = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
-  return layer.index ? layer.index[at] : at;
+  const offset = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
+  return layer.index ? layer.index[offset] : offset;
 }
 
 /** Points with their colour where one is given by point. */
@@ -112,8 +112,8 @@ function writePoints(out: TextSink, { points, colours }: PolygonMesh): void {
   for (let i = 0; i + 2 < points.length; i += 3) {
     let text = `v ${numberText(points[i])} ${numberText(points[i + 1])} ${numberText(points[i + 2])}`;
     if (colour) {
-      const at = (colour.index ? colour.index[i / 3] : i / 3) * colour.size;
-      text += ` ${numberText(colour.values[at])} ${numberText(colour.values[at + 1])} ${numberText(colour.values[at + 2])}`;
+      const offset = (colour.index ? colour.index[i / 3] : i / 3) * colour.size;
+      text += ` ${numberText(colour.values[offset])} ${numberText(colour.values[offset + 1])} ${numberText(colour.values[offset + 2])}`;
     }
     out.line(text);
   }
@@ -154,10 +154,10 @@ class TextSink {
   finish(): Uint8Array {
     this.flush();
     const out = new Uint8Array(this.pieces.reduce((sum, piece) => sum + piece.length, 0));
-    let at = 0;
+    let offset = 0;
     for (const piece of this.pieces) {
-      out.set(piece, at);
-      at += piece.length;
+      out.set(piece, offset);
+      offset += piece.length;
     }
     return out;
   }

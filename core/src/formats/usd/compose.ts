@@ -215,29 +215,29 @@ function findSpec(layer: UsdLayer, path: string): PrimSpec | undefined {
 /** Each property part comes from the strongest opinion that has it. */
 function mergeProperties(opinions: Opinion[]): Map<string, ComposedProperty> {
   const out = new Map<string, ComposedProperty>();
-  for (const { spec, layer, maps, at } of opinions) {
+  for (const { spec, layer, maps, at: place } of opinions) {
     for (const property of spec.properties.values()) {
-      const targets = property.targets.map((target) => mapPath(absolute(target, at), maps));
-      const known = out.get(property.name);
-      if (!known) {
+      const targets = property.targets.map((target) => mapPath(absolute(target, place), maps));
+      const existing = out.get(property.name);
+      if (!existing) {
         out.set(property.name, { ...property, targets, layer });
         continue;
       }
-      if (known.value === undefined && property.value !== undefined) Object.assign(known, { value: property.value, layer });
-      known.timeSamples ??= property.timeSamples;
-      if (known.targets.length === 0) known.targets = targets;
-      if (known.typeName === '') known.typeName = property.typeName;
-      known.custom ||= property.custom;
-      known.metadata = { ...property.metadata, ...known.metadata };
+      if (existing.value === undefined && property.value !== undefined) Object.assign(existing, { value: property.value, layer });
+      existing.timeSamples ??= property.timeSamples;
+      if (existing.targets.length === 0) existing.targets = targets;
+      if (existing.typeName === '') existing.typeName = property.typeName;
+      existing.custom ||= property.custom;
+      existing.metadata = { ...property.metadata, ...existing.metadata };
     }
   }
   return out;
 }
 
 /** Relative paths are relative to the prim they stand on. */
-function absolute(path: string, at: string): string {
+function absolute(path: string, place: string): string {
   if (path.startsWith('/')) return path;
-  const parts = at.split('/').filter(Boolean);
+  const parts = place.split('/').filter(Boolean);
   for (const part of path.split('/')) {
     if (part === '..') parts.pop();
     else if (part !== '.' && part !== '') parts.push(part);

@@ -13,16 +13,16 @@ export function decodeIntegers(packed: Uint8Array, count: number): Int32Array {
   if (count === 0) return out;
   if (bytes.length < 4 + codeBytes) throw broken();
   const common = view.getInt32(0, true);
-  let at = 4 + codeBytes;
+  let offset = 4 + codeBytes;
   let last = 0;
   for (let i = 0; i < count; i += 1) {
     const code = (bytes[4 + (i >> 2)] >> ((i & 3) * 2)) & 3;
-    if (at + (code === 3 ? 4 : code) > bytes.length) throw broken();
+    if (offset + (code === 3 ? 4 : code) > bytes.length) throw broken();
     if (code === 0) last = (last + common) | 0;
-    else if (code === 1) last = (last + view.getInt8(at)) | 0;
-    else if (code === 2) last = (last + view.getInt16(at, true)) | 0;
-    else last = (last + view.getInt32(at, true)) | 0;
-    at += code === 3 ? 4 : code;
+    else if (code === 1) last = (last + view.getInt8(offset)) | 0;
+    else if (code === 2) last = (last + view.getInt16(offset, true)) | 0;
+    else last = (last + view.getInt32(offset, true)) | 0;
+    offset += code === 3 ? 4 : code;
     out[i] = last;
   }
   return out;
@@ -37,17 +37,17 @@ export function decodeIntegers64(packed: Uint8Array, count: number): BigInt64Arr
   if (count === 0) return out;
   if (bytes.length < 8 + codeBytes) throw broken();
   const common = view.getBigInt64(0, true);
-  let at = 8 + codeBytes;
+  let offset = 8 + codeBytes;
   let last = 0n;
   for (let i = 0; i < count; i += 1) {
     const code = (bytes[8 + (i >> 2)] >> ((i & 3) * 2)) & 3;
     const size = code === 0 ? 0 : 1 << code;
-    if (at + size > bytes.length) throw broken();
+    if (offset + size > bytes.length) throw broken();
     if (code === 0) last += common;
-    else if (code === 1) last += BigInt(view.getInt16(at, true));
-    else if (code === 2) last += BigInt(view.getInt32(at, true));
-    else last += view.getBigInt64(at, true);
-    at += size;
+    else if (code === 1) last += BigInt(view.getInt16(offset, true));
+    else if (code === 2) last += BigInt(view.getInt32(offset, true));
+    else last += view.getBigInt64(offset, true);
+    offset += size;
     out[i] = last;
   }
   return out;
@@ -61,7 +61,7 @@ export function encodeIntegers(values: ArrayLike<number>): Uint8Array {
   const view = new DataView(bytes.buffer);
   const common = commonestDifference(values);
   view.setInt32(0, common, true);
-  let at = 4 + codeBytes;
+  let offset = 4 + codeBytes;
   let last = 0;
   for (let i = 0; i < count; i += 1) {
     const difference = (values[i] - last) | 0;
@@ -69,12 +69,12 @@ export function encodeIntegers(values: ArrayLike<number>): Uint8Array {
     if (difference === common) continue;
     const code = difference >= -128 && difference <= 127 ? 1 : difference >= -32768 && difference <= 32767 ? 2 : 3;
     bytes[4 + (i >> 2)] |= code << ((i & 3) * 2);
-    if (code === 1) view.setInt8(at, difference);
-    else if (code === 2) view.setInt16(at, difference, true);
-    else view.setInt32(at, difference, true);
-    at += code === 3 ? 4 : code;
+    if (code === 1) view.setInt8(offset, difference);
+    else if (code === 2) view.setInt16(offset, difference, true);
+    else view.setInt32(offset, difference, true);
+    offset += code === 3 ? 4 : code;
   }
-  return packBlocks(bytes.subarray(0, at));
+  return packBlocks(bytes.subarray(0, offset));
 }
 
 function commonestDifference(values: ArrayLike<number>): number {

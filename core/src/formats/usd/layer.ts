@@ -147,6 +147,6 @@ export function shapeOfType(typeName: string): TypeShape {
   if (quaternion) return { scalar: quaternion[1] === 'd' ? 'double' : quaternion[1] === 'f' ? 'float' : 'half', width: 4, array };
   const vector = /^(int|half|float|double)([234])$/.exec(base);
   if (vector) return { scalar: vector[1] as TypeShape['scalar'], width: Number(vector[2]), array };
-  const known = ['int', 'uint', 'int64', 'uint64', 'uchar', 'bool', 'half', 'float', 'double', 'string', 'token', 'asset', 'timecode'];
-  return { scalar: known.includes(base) ? (base as TypeShape['scalar']) : 'other', width: 1, array };
+  const existing = ['int', 'uint', 'int64', 'uint64', 'uchar', 'bool', 'half', 'float', 'double', 'string', 'token', 'asset', 'timecode'];
+  return { scalar: existing.includes(base) ? (base as TypeShape['scalar']) : 'other', width: 1, array };
 }

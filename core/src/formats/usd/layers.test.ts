@@ -107,13 +107,13 @@ describe('a value of each type', () => {
     const one = parse(`def "Quay" { ${type} value${i} = ${TYPES[i][1]} }`);
     expect(one.fault).toBeNull();
     // Single precision is a matter of whoever holds the number: text says 0.1.
-    const near = (found: unknown, wanted: unknown): void => {
-      if (Array.isArray(wanted)) {
-        expect(found).toHaveLength(wanted.length);
-        wanted.forEach((part, k) => near((found as unknown[])[k], part));
-      } else if (typeof wanted === 'number' && Number.isFinite(wanted))
-        expect(Math.abs((found as number) - wanted)).toBeLessThanOrEqual(Math.abs(wanted) * 1e-7);
-      else expect(found).toEqual(wanted);
+    const near = (found: unknown, required: unknown): void => {
+      if (Array.isArray(required)) {
+        expect(found).toHaveLength(required.length);
+        required.forEach((part, k) => near((found as unknown[])[k], part));
+      } else if (typeof required === 'number' && Number.isFinite(required))
+        expect(Math.abs((found as number) - required)).toBeLessThanOrEqual(Math.abs(required) * 1e-7);
+      else expect(found).toEqual(required);
     };
     const property = root(one.layer).properties.get(`value${i}`);
     expect(property?.typeName).toBe(type);

@@ -25,49 +25,49 @@ export function unpackBlocks(packed: Uint8Array, size: number, atMost = false): 
   const chunks = packed[0];
   if (chunks === 0) return settle(unpackBlock(packed.subarray(1), out, 0));
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
-  let at = 1;
+  let offset = 1;
   let end = 0;
   for (let i = 0; i < chunks; i += 1) {
-    if (at + 4 > packed.length) throw broken('a packed block is cut off');
-    const length = view.getInt32(at, true);
-    at += 4;
-    if (length < 0 || at + length > packed.length) throw broken('a packed block is cut off');
-    end = unpackBlock(packed.subarray(at, at + length), out, end);
-    at += length;
+    if (offset + 4 > packed.length) throw broken('a packed block is cut off');
+    const length = view.getInt32(offset, true);
+    offset += 4;
+    if (length < 0 || offset + length > packed.length) throw broken('a packed block is cut off');
+    end = unpackBlock(packed.subarray(offset, offset + length), out, end);
+    offset += length;
   }
   return settle(end);
 }
 
 function unpackBlock(source: Uint8Array, out: Uint8Array, start: number): number {
-  let at = 0;
+  let offset = 0;
   let end = start;
-  while (at < source.length) {
-    const token = source[at];
-    at += 1;
+  while (offset < source.length) {
+    const token = source[offset];
+    offset += 1;
     let literals = token >> 4;
     if (literals === 15) {
       let more = 255;
       while (more === 255) {
-        if (at >= source.length) throw broken('a packed block is cut off');
-        more = source[at];
-        at += 1;
+        if (offset >= source.length) throw broken('a packed block is cut off');
+        more = source[offset];
+        offset += 1;
         literals += more;
       }
     }
-    if (at + literals > source.length || end + literals > out.length) throw broken('a packed block is damaged');
-    out.set(source.subarray(at, at + literals), end);
-    at += literals;
+    if (offset + literals > source.length || end + literals > out.length) throw broken('a packed block is damaged');
+    out.set(source.subarray(offset, offset + literals), end);
+    offset += literals;
     end += literals;
-    if (at >= source.length) return end;
-    const distance = source[at] | (source[at + 1] << 8);
-    at += 2;
+    if (offset >= source.length) return end;
+    const distance = source[offset] | (source[offset + 1] << 8);
+    offset += 2;
     let length = (token & 15) + MIN_MATCH;
     if (length === 15 + MIN_MATCH) {
       let more = 255;
       while (more === 255) {
-        if (at >= source.length) throw broken('a packed block is cut off');
-        more = source[at];
-        at += 1;
+        if (offset >= source.length) throw broken('a packed block is cut off');
+        more = source[offset];
+        offset += 1;
         length += more;
       }
     }
@@ -87,7 +87,7 @@ export function packBlocks(source: Uint8Array): Uint8Array {
   let end = 1;
   const table = new Int32Array(1 << HASH_BITS).fill(-1);
   let anchor = 0;
-  let at = 0;
+  let offset = 0;
   const limit = source.length - MATCH_LIMIT;
   const writeLength = (length: number) => {
     let rest = length;
@@ -105,23 +105,23 @@ export function packBlocks(source: Uint8Array): Uint8Array {
     out[end++] = distance >> 8;
     if (extra >= 15) writeLength(extra - 15);
   };
-  while (at < limit) {
-    const word = source[at] | (source[at + 1] << 8) | (source[at + 2] << 16) | (source[at + 3] << 24);
+  while (offset < limit) {
+    const word = source[offset] | (source[offset + 1] << 8) | (source[offset + 2] << 16) | (source[offset + 3] << 24);
     const slot = Math.imul(word, 0x9e3779b1) >>> (32 - HASH_BITS);
     const found = table[slot];
-    table[slot] = at;
-    const same = found >= 0 && at - found < 0x10000 && source[found] === source[at] && source[found + 1] === source[at + 1];
-    if (!same || source[found + 2] !== source[at + 2] || source[found + 3] !== source[at + 3]) {
+    table[slot] = offset;
+    const same = found >= 0 && offset - found < 0x10000 && source[found] === source[offset] && source[found + 1] === source[offset + 1];
+    if (!same || source[found + 2] !== source[offset + 2] || source[found + 3] !== source[offset + 3]) {
       // The longer nothing matches, the larger the steps.
-      at += 1 + ((at - anchor) >> 6);
+      offset += 1 + ((offset - anchor) >> 6);
       continue;
     }
     let length = MIN_MATCH;
-    const most = source.length - LAST_LITERALS - at;
-    while (length < most && source[found + length] === source[at + length]) length += 1;
-    writeSequence(at - anchor, length, at - found);
-    at += length;
-    anchor = at;
+    const most = source.length - LAST_LITERALS - offset;
+    while (length < most && source[found + length] === source[offset + length]) length += 1;
+    writeSequence(offset - anchor, length, offset - found);
+    offset += length;
+    anchor = offset;
   }
   writeSequence(source.length - anchor, 0, 0);
   return out.slice(0, end);

@@ -435,8 +435,8 @@ function asItems(value: UsdValue): ListItems {
 }
 
 function mergeList(before: UsdValue | undefined, operation: string, items: ListItems): ListOp {
-  const known = before && typeof before === 'object' && 'listOp' in before ? (before as ListOp) : createListOp();
-  if (operation === 'prepend') return { ...known, prepended: [...known.prepended, ...items] };
-  if (operation === 'delete') return { ...known, deleted: [...known.deleted, ...items] };
-  return { ...known, appended: [...known.appended, ...items] };
+  const existing = before && typeof before === 'object' && 'listOp' in before ? (before as ListOp) : createListOp();
+  if (operation === 'prepend') return { ...existing, prepended: [...existing.prepended, ...items] };
+  if (operation === 'delete') return { ...existing, deleted: [...existing.deleted, ...items] };
+  return { ...existing, appended: [...existing.appended, ...items] };
 }

@@ -22,14 +22,14 @@ export function parseUsdc(bytes: Uint8Array, file = ''): ParsedLayer {
     new CrateReader(bytes, file).readInto(layer);
     return { layer, fault: null };
   } catch (error) {
-    const known =
+    const typed =
       error instanceof KinkajouError
         ? new KinkajouError(error.code, error.message, { file, ...error.place }, error.hint || 'Export or copy the file again.')
         : error instanceof RangeError
           ? new KinkajouError('usd.broken', 'the file is cut off or damaged', { file }, 'Export or copy the file again.')
           : null;
-    if (!known) throw error;
-    return { layer, fault: known };
+    if (!typed) throw error;
+    return { layer, fault: typed };
   }
 }
 
@@ -79,12 +79,12 @@ class CrateReader {
     const count = Number(this.view.getBigUint64(toc, true));
     if (count > 64) throw this.fault('the table of contents is damaged', toc);
     for (let i = 0; i < count; i += 1) {
-      const at = toc + 8 + i * (SECTION_NAME + 16);
-      if (at + SECTION_NAME + 16 > this.bytes.length) throw this.fault('the table of contents is cut off', at);
-      const name = String.fromCharCode(...this.bytes.subarray(at, at + SECTION_NAME)).replace(/\0.*$/, '');
-      const start = Number(this.view.getBigInt64(at + SECTION_NAME, true));
-      const size = Number(this.view.getBigInt64(at + SECTION_NAME + 8, true));
-      if (start < 0 || size < 0 || start + size > this.bytes.length) throw this.fault(`section ${name} reaches past the end: the file is cut off`, at);
+      const offset = toc + 8 + i * (SECTION_NAME + 16);
+      if (offset + SECTION_NAME + 16 > this.bytes.length) throw this.fault('the table of contents is cut off', offset);
+      const name = String.fromCharCode(...this.bytes.subarray(offset, offset + SECTION_NAME)).replace(/\0.*$/, '');
+      const start = Number(this.view.getBigInt64(offset + SECTION_NAME, true));
+      const size = Number(this.view.getBigInt64(offset + SECTION_NAME + 8, true));
+      if (start < 0 || size < 0 || start + size > this.bytes.length) throw this.fault(`section ${name} reaches past the end: the file is cut off`, offset);
       this.sections.set(name, { start, size });
     }
   }
@@ -145,21 +145,21 @@ class CrateReader {
     const pending: [number, string | null][] = [[0, null]];
     let steps = 0;
     while (pending.length > 0) {
-      let [at, parent] = pending.pop() as [number, string | null];
+      let [offset, parent] = pending.pop() as [number, string | null];
       for (;;) {
-        if (at >= count) break;
+        if (offset >= count) break;
         steps += 1;
         if (steps > count) throw cursor.fault('the tree of paths goes in circles');
-        const path: string = parent === null ? '/' : join(parent, tokens[Math.abs(elements[at])] ?? '', elements[at] < 0);
-        if (numbers[at] >= 0 && numbers[at] < total) paths[numbers[at]] = path;
-        const jump = jumps[at];
+        const path: string = parent === null ? '/' : join(parent, tokens[Math.abs(elements[offset])] ?? '', elements[offset] < 0);
+        if (numbers[offset] >= 0 && numbers[offset] < total) paths[numbers[offset]] = path;
+        const jump = jumps[offset];
         const hasChild = jump > 0 || jump === -1;
         const hasSibling = jump >= 0;
         if (hasChild) {
-          if (hasSibling) pending.push([at + jump, parent]);
+          if (hasSibling) pending.push([offset + jump, parent]);
           parent = path;
         } else if (!hasSibling) break;
-        at += 1;
+        offset += 1;
       }
     }
     return paths;
@@ -171,17 +171,17 @@ class CrateReader {
     const pathNumbers = cursor.integers(count);
     const setNumbers = cursor.integers(count);
     const kinds = cursor.integers(count);
-    const known = new Map<number, Map<string, UsdValue>>();
+    const existing = new Map<number, Map<string, UsdValue>>();
     return Array.from(pathNumbers, (number, i) => {
       const start = setNumbers[i];
-      let own = known.get(start);
+      let own = existing.get(start);
       if (!own) {
         own = new Map();
-        for (let at = start; at >= 0 && at < sets.length && sets[at] !== -1; at += 1) {
-          const field = fields[sets[at]];
+        for (let offset = start; offset >= 0 && offset < sets.length && sets[offset] !== -1; offset += 1) {
+          const field = fields[sets[offset]];
           if (field) own.set(field.name, values.read(field.rep));
         }
-        known.set(start, own);
+        existing.set(start, own);
       }
       return { path: paths[number] ?? '', kind: kinds[i], fields: own };
     });

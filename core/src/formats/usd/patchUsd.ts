@@ -63,12 +63,12 @@ function setInput(surface: ComposedPrim, key: string, [channel, value]: [Channel
     missed.push(`the surface of ${key} has no input for ${channel}`);
     return;
   }
-  const known = surface.properties.get(`inputs:${input}`);
-  if (known && known.targets.length > 0) {
+  const existing = surface.properties.get(`inputs:${input}`);
+  if (existing && existing.targets.length > 0) {
     missed.push(`${channel} of ${key} is fed by a network; its value was left alone`);
     return;
   }
-  const typeName = known?.typeName || (channel === 'baseColor' || channel.endsWith('Color') || channel === 'emission' ? 'color3f' : 'float');
+  const typeName = existing?.typeName || (channel === 'baseColor' || channel.endsWith('Color') || channel === 'emission' ? 'color3f' : 'float');
   const wide = shapeOfType(typeName).width >= 3;
   override(layer, surface.path, `inputs:${input}`, [typeName, wide ? Float64Array.from(asColour(value)) : asScalar(value)]);
 }

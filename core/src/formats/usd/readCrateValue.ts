@@ -65,8 +65,8 @@ export class ValueReader {
     try {
       if (rep & IS_ARRAY) {
         // Properties that share an array in the file share it here.
-        const known = this.arrays.get(rep);
-        if (known !== undefined) return known;
+        const existing = this.arrays.get(rep);
+        if (existing !== undefined) return existing;
         const value = this.array(type, payload, (rep & IS_COMPRESSED) !== 0n);
         this.arrays.set(rep, value);
         return value;

@@ -65,10 +65,10 @@ export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleto
     const joints: number[] = [];
     const inverse: Matrix4[] = [];
     for (const name of order) {
-      const at = skeleton.joints.indexOf(name);
-      if (at < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, { why: 'they move nothing', severity: 'warning' });
-      joints.push(skeleton.nodes[Math.max(0, at)]);
-      inverse.push(multiply(invertAffine(skeleton.bind[Math.max(0, at)] ?? identity()), geomBind));
+      const index = skeleton.joints.indexOf(name);
+      if (index < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, { why: 'they move nothing', severity: 'warning' });
+      joints.push(skeleton.nodes[Math.max(0, index)]);
+      inverse.push(multiply(invertAffine(skeleton.bind[Math.max(0, index)] ?? identity()), geomBind));
     }
     const inverseBind = new Float64Array(joints.length * 16);
     inverse.forEach((matrix, i) => inverseBind.set(matrix, i * 16));
@@ -84,10 +84,10 @@ function gather({ indices, weights }: Record<'indices' | 'weights', Float64Array
   const kept: number[] = [];
   for (let point = 0; point < points; point += 1) {
     for (let k = 0; k < size; k += 1) {
-      const at = (constant ? 0 : point * size) + k;
-      if (at >= indices.length || !(weights[at] > 0)) continue;
-      joints.push(Math.max(0, indices[at]));
-      kept.push(weights[at]);
+      const offset = (constant ? 0 : point * size) + k;
+      if (offset >= indices.length || !(weights[offset] > 0)) continue;
+      joints.push(Math.max(0, indices[offset]));
+      kept.push(weights[offset]);
     }
     starts[point + 1] = joints.length;
   }

@@ -192,19 +192,19 @@ class SceneReader {
       prim,
       subsets.map((subset) => subset.prim),
     );
-    let known = this.meshes.get(key);
-    if (!known) {
+    let existing = this.meshes.get(key);
+    if (!existing) {
       const mesh = readUsdMesh(prim, node.name, this.document.remarks);
       readBlendShapes(prim, mesh, this.stage);
-      known = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets) };
+      existing = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets) };
       this.document.meshes.push(mesh);
-      this.meshes.set(key, known);
+      this.meshes.set(key, existing);
     }
-    node.mesh = known.index;
+    node.mesh = existing.index;
     const slot = (target: string) => (target === '' ? -1 : (this.materials.get(target) ?? -1));
     const ofSubsets = subsets.map((subset) => slot(bindingOf(subset.prim)?.target ?? inherited.binding));
     // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
-    node.materials = known.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
+    node.materials = existing.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
     if (numberOf(get(prim, 'doubleSided')) === 1) {
       for (const material of node.materials) if (material >= 0) this.document.materials[material].doubleSided = true;
     }
@@ -217,13 +217,13 @@ class SceneReader {
   private shapeKey(prim: ComposedPrim, subsets: ComposedPrim[]): string {
     const number = (value: unknown) => {
       if (typeof value !== 'object' || value === null) return '';
-      let known = this.arrayNumbers.get(value);
-      if (known === undefined) {
-        known = this.nextArray;
+      let existing = this.arrayNumbers.get(value);
+      if (existing === undefined) {
+        existing = this.nextArray;
         this.nextArray += 1;
-        this.arrayNumbers.set(value, known);
+        this.arrayNumbers.set(value, existing);
       }
-      return known;
+      return existing;
     };
     const names = [...prim.properties.keys()].filter(
       (name) => name === 'points' || name === 'faceVertexIndices' || name === 'normals' || name.startsWith('primvars:'),

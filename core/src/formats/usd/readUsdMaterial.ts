@@ -144,8 +144,8 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
   else tellTint(material, prim, host);
-  settleEmission(material, shader, table);
-  settleAlpha(material, shader);
+  resolveEmission(material, shader, table);
+  resolveAlpha(material, shader);
   return material;
 }
 
@@ -331,8 +331,8 @@ function readUvTexture({ shader, output }: ShaderOutput, channel: ChannelName, h
     if (strength !== 1 && Number.isFinite(strength)) use.strength = strength;
     return { use, factor: null };
   }
-  const at = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
-  const [gain, offset] = [scale[at] ?? 1, bias[at] ?? 0];
+  const index = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
+  const [gain, offset] = [scale[index] ?? 1, bias[index] ?? 0];
   if (component === 'rgb' && offset === 0 && VECTOR_CHANNELS.has(channel)) {
     const factor: Rgb = [scale[0], scale[1], scale[2]];
     return { use, factor: factor.every((part) => part === 1) ? null : factor };
@@ -399,8 +399,8 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
 }
 
 function spaceOf(word: string, channel: ChannelName): ColourSpace {
-  const known = SPACES[word.toLowerCase()] ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
-  return known ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
+  const typed = SPACES[word.toLowerCase()] ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
+  return typed ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
 }
 
 /** `auto` leaves it to the image. */
@@ -429,7 +429,7 @@ function toSpecGloss(material: Material): void {
 }
 
 /** MaterialX surfaces keep the strength of emission apart from its colour. */
-function settleEmission(material: Material, shader: ComposedPrim, table: InputTable): void {
+function resolveEmission(material: Material, shader: ComposedPrim, table: InputTable): void {
   const { emission } = material.channels;
   if (!emission || table === PREVIEW || table === GLTF_PBR) return;
   const strength = numberOf(get(shader, table === OPEN_PBR ? 'inputs:emission_luminance' : 'inputs:emission')) ?? 0;
@@ -437,7 +437,7 @@ function settleEmission(material: Material, shader: ComposedPrim, table: InputTa
   else if (!emission.map && typeof emission.value !== 'number') emission.value = emission.value.map((part) => part * strength) as Rgb;
 }
 
-function settleAlpha(material: Material, shader: ComposedPrim): void {
+function resolveAlpha(material: Material, shader: ComposedPrim): void {
   const threshold = numberOf(get(shader, 'inputs:opacityThreshold', 'inputs:alpha_cutoff')) ?? 0;
   const { opacity } = material.channels;
   if (!opacity) return;

@@ -136,14 +136,14 @@ function layerOf(property: ComposedProperty | undefined, size: 2 | 3 | 4, name: 
   }
   const needed = domain === 'corner' ? mesh.faceCorners.length : domain === 'face' ? mesh.faceCounts.length : mesh.points.length / 3;
   const kept = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
-  const at = (i: number) => (kept ? kept[i] : i);
+  const entryAt = (i: number) => (kept ? kept[i] : i);
   if (!written) {
     if (!kept) return entries < needed ? drop(`it has ${entries} values, and ${needed} are needed`) : { name, size, domain, values, index: null };
-    return { name, size, domain, values, index: Uint32Array.from({ length: needed }, (_, i) => Math.min(entries - 1, at(i))) };
+    return { name, size, domain, values, index: Uint32Array.from({ length: needed }, (_, i) => Math.min(entries - 1, entryAt(i))) };
   }
   const index = new Uint32Array(needed);
   for (let i = 0; i < needed; i += 1) {
-    const entry = written[at(i)];
+    const entry = written[entryAt(i)];
     if (!(entry >= 0 && entry < entries)) return drop('its indices point at nothing');
     index[i] = entry;
   }

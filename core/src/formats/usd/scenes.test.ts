@@ -22,7 +22,7 @@ function read(body: string, files: Record<string, string> = {}): Promise<SceneDo
   );
 }
 
-const told = (document: SceneDocument) => document.remarks.map(({ code, message }) => `${code}: ${message}`).join('\n');
+const reported = (document: SceneDocument) => document.remarks.map(({ code, message }) => `${code}: ${message}`).join('\n');
 
 describe('which opinion is the strongest', () => {
   const number = (value: number) => `double userProperties:n = ${value}`;
@@ -90,7 +90,7 @@ describe('what is taken in', () => {
     const one = await read('def Xform "Quay" { def "A" ( references = @one.usda@ ) {} }', { 'one.usda': `def Mesh "M" { ${QUAD} }` });
     expect(one.meshes).toHaveLength(1);
     const two = await read('def Xform "Quay" { def "A" ( references = @two.usda@ ) {} }', { 'two.usda': `def Mesh "M" { ${QUAD} }\ndef Mesh "N" { ${QUAD} }` });
-    expect(told(two)).toMatch(/two.usda names no default prim/);
+    expect(reported(two)).toMatch(/two.usda names no default prim/);
   });
 
   it('is nothing where it is not active, only an over, or a variant that is not there', async () => {
@@ -140,7 +140,7 @@ describe('values over a mesh', () => {
   ])('%s are left out, and that is said', async (_what, body, message) => {
     const { mesh: found, document } = await mesh(body);
     expect(found.uvSets).toEqual([]);
-    expect(told(document)).toMatch(message);
+    expect(reported(document)).toMatch(message);
   });
 
   it('are colours with their opacity where both are spread alike', async () => {

@@ -60,8 +60,8 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
   const load = async (asset: string, from: string, chain: string[] = []): Promise<LayerStack | null> => {
     const name = files.resolve(asset, from);
     if (!name || chain.includes(name)) return null;
-    const known = cache.get(name);
-    if (known !== undefined) return known;
+    const existing = cache.get(name);
+    if (existing !== undefined) return existing;
     cache.set(name, null);
     try {
       const content = await files.read(name);
@@ -141,15 +141,15 @@ function rootOfPackage(files: Map<string, Uint8Array>, path: string): string {
 }
 
 function createFiles(source: FileSource, inside: Map<string, Uint8Array> | null) {
-  const known = inside ? new Set(inside.keys()) : new Set(source.files.map((file) => file.path));
+  const existing = inside ? new Set(inside.keys()) : new Set(source.files.map((file) => file.path));
   const byName = new Map<string, string>();
-  for (const path of known) byName.set(path.slice(path.lastIndexOf('/') + 1).toLowerCase(), path);
+  for (const path of existing) byName.set(path.slice(path.lastIndexOf('/') + 1).toLowerCase(), path);
   const resolveExactly = (asset: string, layer: string): string | null => {
     const slashed = asset.replaceAll('\\', '/');
     const joined = slashed.startsWith('/') ? null : normalise(`${folderOf(layer)}/${slashed}`);
-    if (joined !== null && known.has(joined)) return joined;
+    if (joined !== null && existing.has(joined)) return joined;
     const rooted = slashed.startsWith('/') ? null : normalise(slashed);
-    return rooted !== null && known.has(rooted) ? rooted : null;
+    return rooted !== null && existing.has(rooted) ? rooted : null;
   };
   return {
     resolveExactly,

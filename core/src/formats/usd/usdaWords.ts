@@ -65,25 +65,25 @@ export class UsdaWords {
     this.skip();
     const { text } = this;
     const start = this.at;
-    let at = start;
+    let offset = start;
     let negative = false;
-    if (text[at] === '-' || text[at] === '+') {
-      negative = text[at] === '-';
-      at += 1;
+    if (text[offset] === '-' || text[offset] === '+') {
+      negative = text[offset] === '-';
+      offset += 1;
     }
     let mantissa = 0;
     let digits = 0;
     let decimals = 0;
-    let code = text.charCodeAt(at);
-    for (; code >= 48 && code <= 57; at += 1, code = text.charCodeAt(at), digits += 1) mantissa = mantissa * 10 + code - 48;
+    let code = text.charCodeAt(offset);
+    for (; code >= 48 && code <= 57; offset += 1, code = text.charCodeAt(offset), digits += 1) mantissa = mantissa * 10 + code - 48;
     if (code === 46) {
-      at += 1;
-      code = text.charCodeAt(at);
-      for (; code >= 48 && code <= 57; at += 1, code = text.charCodeAt(at), digits += 1, decimals += 1) mantissa = mantissa * 10 + code - 48;
+      offset += 1;
+      code = text.charCodeAt(offset);
+      for (; code >= 48 && code <= 57; offset += 1, code = text.charCodeAt(offset), digits += 1, decimals += 1) mantissa = mantissa * 10 + code - 48;
     }
     const exponent = code === 101 || code === 69;
     if (digits > 0 && !exponent && mantissa < 2 ** 53 && decimals < 23) {
-      this.at = at;
+      this.at = offset;
       const value = mantissa / 10 ** decimals;
       return negative ? -value : value;
     }

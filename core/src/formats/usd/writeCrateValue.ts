@@ -71,14 +71,14 @@ export class ValueWriter {
       this.out.u64(samples.size);
       for (const time of samples.keys()) this.out.f64(time);
     });
-    const at = this.place(() => {
+    const offset = this.place(() => {
       this.out.u64(8);
       this.out.u64(rep('doubleVector', times));
       this.out.u64(8);
       this.out.u64(reps.length);
       for (const one of reps) this.out.u64(one);
     });
-    return rep('timeSamples', at);
+    return rep('timeSamples', offset);
   }
 
   dictionary(entries: Record<string, UsdValue>): bigint {
@@ -156,14 +156,14 @@ export class ValueWriter {
       [LIST_DELETED, list.deleted],
     ];
     const present = parts.filter(([, items]) => items.length > 0);
-    const at = this.place(() => {
+    const offset = this.place(() => {
       this.out.u8(present.reduce((flags, [flag]) => flags | flag, list.explicit ? LIST_EXPLICIT : 0));
       for (const [, items] of present) {
         this.out.u64(items.length);
         for (const item of items) write(item);
       }
     });
-    return rep(type, at);
+    return rep(type, offset);
   }
 
   /** A value of metadata, whose type is told by its own kind. */
@@ -179,8 +179,8 @@ export class ValueWriter {
 
   /** Arrays that several properties hold together are written once. */
   private array(type: CrateType, value: UsdValue): bigint {
-    const known = this.arrays.get(value as object);
-    if (known && known.type === type) return known.rep;
+    const existing = this.arrays.get(value as object);
+    if (existing && existing.type === type) return existing.rep;
     const made = this.newArray(type, value);
     this.arrays.set(value as object, { type, rep: made });
     return made;
@@ -196,18 +196,18 @@ export class ValueWriter {
     const numbers: NumberArray = given.length === count * layout.width ? given : given.slice(0, count * layout.width);
     if ((type === 'int' || type === 'uint') && count >= MIN_PACKED) {
       const packed = encodeIntegers(numbers as ArrayLike<number>);
-      const at = this.place(() => {
+      const offset = this.place(() => {
         this.out.u64(count);
         this.out.u64(packed.length);
         this.out.bytes(packed);
       });
-      return rep(type, at) | IS_ARRAY | IS_COMPRESSED;
+      return rep(type, offset) | IS_ARRAY | IS_COMPRESSED;
     }
-    const at = this.place(() => {
+    const position = this.place(() => {
       this.out.u64(count);
       this.out.bytes(raw(type, numbers));
     });
-    return rep(type, at) | IS_ARRAY;
+    return rep(type, position) | IS_ARRAY;
   }
 
   private textArray(type: 'token' | 'string' | 'asset', texts: (string | AssetPath)[]): bigint {
@@ -216,11 +216,11 @@ export class ValueWriter {
       const plain = text instanceof AssetPath ? text.path : text;
       return type === 'string' ? this.stringNumber(plain) : this.tables.tokens.add(plain);
     });
-    const at = this.place(() => {
+    const offset = this.place(() => {
       this.out.u64(numbers.length);
       for (const number of numbers) this.out.u32(number);
     });
-    return rep(type, at) | IS_ARRAY;
+    return rep(type, offset) | IS_ARRAY;
   }
 
   /** One scalar, vector, quaternion or matrix: inlined where it is small enough. */
@@ -268,9 +268,9 @@ export class ValueWriter {
   /** Writes at the next multiple of eight and returns where that was. */
   private place(write: () => void): number {
     this.out.align(8);
-    const at = this.out.length;
+    const offset = this.out.length;
     write();
-    return at;
+    return offset;
   }
 }
 

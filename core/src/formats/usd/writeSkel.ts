@@ -57,8 +57,8 @@ function bindWorlds(document: SceneDocument, worlds: Matrix4[]): Map<number, Mat
 /** The mesh's place at bind time: what an already settled joint says, else where it stands now. */
 function meshBind(document: SceneDocument, worlds: Matrix4[], node: number, settled: Map<number, Matrix4>): Matrix4 {
   const { joints, inverseBind } = document.skins[document.nodes[node].skin];
-  const at = joints.findIndex((joint) => settled.has(joint));
-  if (at >= 0) return multiply(settled.get(joints[at]) as Matrix4, inverseBind.slice(at * 16, at * 16 + 16));
+  const index = joints.findIndex((joint) => settled.has(joint));
+  if (index >= 0) return multiply(settled.get(joints[index]) as Matrix4, inverseBind.slice(index * 16, index * 16 + 16));
   return multiply(worlds[node], geometricMatrix(document.nodes[node].transform));
 }
 

@@ -171,9 +171,15 @@ class StageBuilder {
 /** Lets a prim hold the very arrays of another one where both say the same. */
 function shareArrays(prim: PrimSpec, first: PrimSpec): void {
   for (const [name, property] of prim.properties) {
-    const known = first.properties.get(name);
-    if (known && ArrayBuffer.isView(known.value) && ArrayBuffer.isView(property.value) && known.typeName === property.typeName && !name.startsWith('xformOp'))
-      property.value = known.value;
+    const existing = first.properties.get(name);
+    if (
+      existing &&
+      ArrayBuffer.isView(existing.value) &&
+      ArrayBuffer.isView(property.value) &&
+      existing.typeName === property.typeName &&
+      !name.startsWith('xformOp')
+    )
+      property.value = existing.value;
   }
   prim.children.forEach((child, i) => {
     if (first.children[i]?.name === child.name) shareArrays(child, first.children[i]);

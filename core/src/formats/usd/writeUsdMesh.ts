@@ -75,9 +75,9 @@ function writeColour(prim: PrimSpec, layer: Layer, i: number): void {
   const count = Math.floor(layer.values.length / layer.size);
   const rgb = new Float32Array(count * 3);
   const alpha = new Float32Array(count);
-  for (let at = 0; at < count; at += 1) {
-    for (let k = 0; k < 3; k += 1) rgb[at * 3 + k] = layer.values[at * layer.size + k];
-    alpha[at] = layer.values[at * layer.size + 3];
+  for (let offset = 0; offset < count; offset += 1) {
+    for (let k = 0; k < 3; k += 1) rgb[offset * 3 + k] = layer.values[offset * layer.size + k];
+    alpha[offset] = layer.values[offset * layer.size + 3];
   }
   primvar(prim, 'displayColor', 'color3f[]', { ...layer, size: 3, values: rgb });
   const key = 'primvars:displayOpacity';

@@ -152,21 +152,22 @@ function valueText(value: UsdValue, width: number, single: boolean, array: boole
   if (!array) return numbers.length === 16 || (width === 16 && numbers.length === 16) ? matrixText(numbers, 0, 4) : tuple(numbers, 0, numbers.length, single);
   const parts: string[] = [];
   const side = width === 16 ? 4 : width === 9 ? 3 : 0;
-  for (let at = 0, n = 0; at + width <= numbers.length; at += width, n += 1) {
-    const text = side > 0 ? matrixText(numbers, at, side) : width === 1 ? numberText(Number(numbers[at]), single) : tuple(numbers, at, width, single);
+  for (let offset = 0, n = 0; offset + width <= numbers.length; offset += width, n += 1) {
+    const text =
+      side > 0 ? matrixText(numbers, offset, side) : width === 1 ? numberText(Number(numbers[offset]), single) : tuple(numbers, offset, width, single);
     parts.push(n > 0 && n % LINE_ELEMENTS === 0 ? `\n${text}` : text);
   }
   return `[${parts.join(', ')}]`;
 }
 
-function tuple(numbers: NumberArray, at: number, width: number, single: boolean): string {
+function tuple(numbers: NumberArray, offset: number, width: number, single: boolean): string {
   let text = '(';
-  for (let k = 0; k < width; k += 1) text += `${k > 0 ? ', ' : ''}${numberText(Number(numbers[at + k]), single)}`;
+  for (let k = 0; k < width; k += 1) text += `${k > 0 ? ', ' : ''}${numberText(Number(numbers[offset + k]), single)}`;
   return `${text})`;
 }
 
-function matrixText(numbers: NumberArray, at: number, side: number): string {
-  const rows = Array.from({ length: side }, (_, row) => tuple(numbers, at + row * side, side, false));
+function matrixText(numbers: NumberArray, offset: number, side: number): string {
+  const rows = Array.from({ length: side }, (_, row) => tuple(numbers, offset + row * side, side, false));
   return `( ${rows.join(', ')} )`;
 }
 

@@ -219,17 +219,17 @@ interface PathNode {
 /** Paths as the tree that the file keeps, depth first; paths that are only stood on the way get numbers of their own. */
 function pathTree(paths: Table, tokenOf: (element: string) => number): { numbers: number[]; elements: number[]; jumps: number[] } {
   const root: PathNode = { number: 0, element: '', property: false, children: [] };
-  const known = new Map<string, PathNode>([['/', root]]);
+  const existing = new Map<string, PathNode>([['/', root]]);
   const ensure = (path: string, number: number): PathNode => {
-    const found = known.get(path);
+    const found = existing.get(path);
     if (found) return found;
     const dot = path.indexOf('.', path.lastIndexOf('/'));
     const cut = dot >= 0 ? dot : path.lastIndexOf('/');
     const parentPath = dot >= 0 ? path.slice(0, dot) : path.slice(0, cut) || '/';
-    const parent = known.get(parentPath) ?? ensure(parentPath, paths.add(parentPath));
+    const parent = existing.get(parentPath) ?? ensure(parentPath, paths.add(parentPath));
     const node = { number, element: path.slice(cut + 1), property: dot >= 0, children: [] };
     parent.children.push(node);
-    known.set(path, node);
+    existing.set(path, node);
     return node;
   };
   const given = paths.list.length;
@@ -238,14 +238,14 @@ function pathTree(paths: Table, tokenOf: (element: string) => number): { numbers
   const elements: number[] = [];
   const jumps: number[] = [];
   const visit = (node: PathNode, hasSibling: boolean): void => {
-    const at = numbers.length;
+    const offset = numbers.length;
     const token = tokenOf(node.element === '' ? FIRST_TOKEN : node.element);
     numbers.push(node.number);
     elements.push(node.property ? -token : token);
     jumps.push(0);
     node.children.forEach((child, i) => visit(child, i + 1 < node.children.length));
     const hasChild = node.children.length > 0;
-    jumps[at] = hasChild ? (hasSibling ? numbers.length - at : -1) : hasSibling ? 0 : -2;
+    jumps[offset] = hasChild ? (hasSibling ? numbers.length - offset : -1) : hasSibling ? 0 : -2;
   };
   visit(root, false);
   return { numbers, elements, jumps };

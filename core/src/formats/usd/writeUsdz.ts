@@ -15,8 +15,8 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
   const directory: { name: Uint8Array; bytes: Uint8Array; at: number; crc: number }[] = [];
   for (const [path, bytes] of files) {
     const name = new TextEncoder().encode(path);
-    const at = out.length;
-    const start = at + LOCAL_HEADER + name.length;
+    const offset = out.length;
+    const start = offset + LOCAL_HEADER + name.length;
     // An extra field has a header of four bytes, so the gap is either none or at least four.
     let pad = (ALIGNMENT - (start % ALIGNMENT)) % ALIGNMENT;
     if (pad > 0 && pad < 4) pad += ALIGNMENT;
@@ -32,10 +32,10 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
       out.zeros(pad - 4);
     }
     out.bytes(bytes);
-    directory.push({ name, bytes, at, crc });
+    directory.push({ name, bytes, at: offset, crc });
   }
   const start = out.length;
-  for (const { name, bytes, at, crc } of directory) {
+  for (const { name, bytes, at: position, crc } of directory) {
     out.u32(0x02014b50);
     u16(out, 20);
     writeCommon(out, { crc, size: bytes.length, nameLength: name.length, extra: 0 });
@@ -43,7 +43,7 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
     u16(out, 0);
     u16(out, 0);
     out.u32(0);
-    out.u32(at);
+    out.u32(position);
     out.bytes(name);
   }
   const size = out.length - start;

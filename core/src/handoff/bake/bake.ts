@@ -131,11 +131,11 @@ function convertPlanes(planes: Plane[], from: ColourSpace, to: ColourSpace, expo
   const [{ width, height }] = planes;
   const data = new Float32Array(width * height * 3);
   planes.forEach(({ values }, part) => {
-    for (let i = 0, at = part; i < values.length; i += 1, at += 3) data[at] = values[i];
+    for (let i = 0, index = part; i < values.length; i += 1, index += 3) data[index] = values[i];
   });
   const { buffer } = convertPixels({ width, height, components: 3, data }, from, to, { exponent, depth: 'float' });
   const unit = unitOf(buffer.data);
   planes.forEach(({ values }, part) => {
-    for (let i = 0, at = part; i < values.length; i += 1, at += 3) values[i] = buffer.data[at] / unit;
+    for (let i = 0, offset = part; i < values.length; i += 1, offset += 3) values[i] = buffer.data[offset] / unit;
   });
 }

@@ -39,8 +39,8 @@ export async function bakeImages(images: readonly PlannedImage[], read: ReadFile
   const baked = new Map<string, Uint8Array>();
   for (const image of images) {
     const key = bakeKey(image);
-    const known = image.copyOf ? await read(image.copyOf) : await cache?.get(key);
-    if (known) baked.set(image.file, known);
+    const existing = image.copyOf ? await read(image.copyOf) : await cache?.get(key);
+    if (existing) baked.set(image.file, existing);
     else todo.push({ image, key });
   }
   const pixels = todo.reduce((sum, { image }) => sum + image.width * image.height * image.components.length, 0);

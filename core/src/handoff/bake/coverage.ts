@@ -14,17 +14,17 @@ const ROUNDS = 16;
  * that are narrower than a pixel; without this nets and leaves vanish with the size.
  */
 export function keepCoverage(original: Plane, resized: Plane, cutoff: number): Plane {
-  const wanted = coverageOf(original, cutoff);
-  if (wanted <= 0 || wanted >= 1 || cutoff <= 0) return resized;
+  const required = coverageOf(original, cutoff);
+  if (required <= 0 || required >= 1 || cutoff <= 0) return resized;
   // A value is there once scale x value reaches the cut-off; the fitting scale lies where the sorted values part.
   let [low, high] = [0.25, 4];
   for (let round = 0; round < ROUNDS; round += 1) {
     const middle = Math.sqrt(low * high);
-    if (coverageOf(resized, cutoff / middle) < wanted) low = middle;
+    if (coverageOf(resized, cutoff / middle) < required) low = middle;
     else high = middle;
   }
   const { values } = resized;
-  const [below, above] = [low, high].map((scale) => Math.abs(coverageOf(resized, cutoff / scale) - wanted));
+  const [below, above] = [low, high].map((scale) => Math.abs(coverageOf(resized, cutoff / scale) - required));
   const scale = below < above ? low : high;
   for (let i = 0; i < values.length; i += 1) values[i] = Math.min(1, Math.max(0, values[i] * scale));
   return resized;

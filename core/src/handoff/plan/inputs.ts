@@ -16,8 +16,8 @@ const KEPT_ALWAYS = ['normal', 'bump', 'height', 'occlusion', 'emission', 'opaci
 export function channelInputs(material: Material, workflow: Workflow, shading: MetalRough = toMetalRough(material)): ChannelInputs {
   const inputs: ChannelInputs = {};
   for (const channel of KEPT_ALWAYS) {
-    const known = material.channels[channel];
-    if (known) inputs[channel] = { value: known.value, map: known.map };
+    const existing = material.channels[channel];
+    if (existing) inputs[channel] = { value: existing.value, map: existing.map };
   }
   if (workflow === 'metalRough') {
     inputs.baseColor = shading.baseColor;
@@ -28,8 +28,8 @@ export function channelInputs(material: Material, workflow: Workflow, shading: M
     return inputs;
   }
   for (const channel of ['baseColor', 'specularColor', 'glossiness'] as const) {
-    const known = material.channels[channel];
-    if (known) inputs[channel] = { value: known.value, map: known.map };
+    const cached = material.channels[channel];
+    if (cached) inputs[channel] = { value: cached.value, map: cached.map };
   }
   if (!inputs.glossiness) inputs.glossiness = complement(shading.roughness);
   return inputs;

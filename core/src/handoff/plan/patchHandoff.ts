@@ -25,9 +25,9 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
       losses.push({ code: 'image.missing', detail: entry?.written ?? use.image });
       return null;
     }
-    const known = planned.get(file.path);
+    const existing = planned.get(file.path);
     const map = outputMap(channel, channel.toLowerCase(), VECTOR_CHANNELS.has(channel) ? triple(channel) : [scalar(channel)], { space: use.space });
-    if (known) return { ...known, map, use };
+    if (existing) return { ...existing, map, use };
     const { width, height, components } = file.info;
     const name = `${named(stemOf(file.path), 'map')}.${extensionOf(file.path)}`;
     const made: PlannedImage = {

@@ -95,8 +95,8 @@ describe('components', () => {
   });
 
   it('of normals turn green alone, and only where the directions differ', () => {
-    const flips = (normalY: 'Y+' | 'Y-', wanted: 'Y+' | 'Y-') =>
-      planOf({ normal: { image: 'n.png', normalY } }, { 'n.png': {} }, berth({ normalY: wanted })).images[0].components.map(
+    const flips = (normalY: 'Y+' | 'Y-', expected: 'Y+' | 'Y-') =>
+      planOf({ normal: { image: 'n.png', normalY } }, { 'n.png': {} }, berth({ normalY: expected })).images[0].components.map(
         (one) => one.from === 'image' && one.flip,
       );
     expect(flips('Y-', 'Y+')).toEqual([false, true, false]);
@@ -181,11 +181,11 @@ describe('heights', () => {
     [2, 0.5, 0, { amount: 1, mid: 0, gain: 2, offset: -1, cut: true }],
     [2, 0.5, 0.5, { amount: 2, mid: 0.5, gain: 1, offset: 0, cut: false }],
     [2, 0.5, null, { amount: 2, mid: 0.5, gain: 1, offset: 0, cut: false }],
-  ] as const)('of %d about %d go to %s', (amount, mid, wanted, expected) => {
-    const found = written(amount, mid, wanted);
+  ] as const)('of %d about %d go to %s', (amount, mid, required, expected) => {
+    const found = written(amount, mid, required);
     for (const key of ['amount', 'mid', 'gain', 'offset'] as const) expect(found[key], key).toBeCloseTo(expected[key], 9);
     expect(found.cut).toBe(expected.cut);
-    expect(written(amount, mid, wanted, 'gltf')).toMatchObject({ amount, mid, gain: 1, offset: 0, cut: false });
+    expect(written(amount, mid, required, 'gltf')).toMatchObject({ amount, mid, gain: 1, offset: 0, cut: false });
   });
 
   it('that are cut are told', () => {
@@ -240,21 +240,21 @@ describe('a plan', () => {
   });
 
   it('tells maps and values that have no place', () => {
-    const told = (maps: Parameters<typeof testMaterial>[1], more: Partial<Destination>, change?: Parameters<typeof planOf>[3]) =>
+    const reported = (maps: Parameters<typeof testMaterial>[1], more: Partial<Destination>, change?: Parameters<typeof planOf>[3]) =>
       planOf(maps, { 'x.png': {} }, berth(more), change).losses.map(({ code, channel }) => `${code} ${channel}`);
-    expect(told({ coat: 'x.png' }, {})).toEqual(['map.noPlace coat']);
-    expect(told({ roughness: 'x.png' }, {})).toEqual([]);
+    expect(reported({ coat: 'x.png' }, {})).toEqual(['map.noPlace coat']);
+    expect(reported({ roughness: 'x.png' }, {})).toEqual([]);
     // Roughness and glossiness say the same: what stands in for the other is no loss.
-    expect(told({ roughness: 'x.png' }, { maps: [outputMap('gloss', 'g', [scalar('glossiness')])] })).toEqual([]);
+    expect(reported({ roughness: 'x.png' }, { maps: [outputMap('gloss', 'g', [scalar('glossiness')])] })).toEqual([]);
     const valued = (channel: 'metalness' | 'coat', value: number) =>
-      told({}, { writeAs: 'legacy' }, ({ channels }) => {
+      reported({}, { writeAs: 'legacy' }, ({ channels }) => {
         channels[channel] = source(value);
       });
     expect(valued('metalness', 1)).toEqual(['value.noPlace metalness']);
     expect(valued('metalness', 0)).toEqual([]);
     expect(valued('coat', 0.5)).toEqual(['value.noPlace coat']);
     expect(
-      told({}, {}, ({ channels }) => {
+      reported({}, {}, ({ channels }) => {
         channels.metalness = source(1);
       }),
     ).toEqual([]);

@@ -60,12 +60,12 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
         const image = planImage(context, map, tile);
         if (!image) continue;
         const key = JSON.stringify([image.components, image.width, image.height, image.copyOf, image.map.type, image.map.depth, map.space, tile]);
-        const known = planned.get(key);
+        const existing = planned.get(key);
         const first = own[map.name];
-        if (known) own[map.name] = first ?? { ...known, use: image.use };
+        if (existing) own[map.name] = first ?? { ...existing, use: image.use };
         else {
-          const wanted = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
-          const stem = tile === null || first === undefined ? nameFile(wanted) : first.pattern.replace(/\.<UDIM>.*$/, '');
+          const required = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
+          const stem = tile === null || first === undefined ? nameFile(required) : first.pattern.replace(/\.<UDIM>.*$/, '');
           const extension = image.copyOf ? extensionFor(files.get(image.copyOf), image.map.type) : EXTENSIONS[image.map.type];
           image.pattern = tile === null ? `${stem}.${extension}` : `${stem}.<UDIM>.${extension}`;
           image.file = image.pattern.replace('<UDIM>', String(tile));

@@ -72,10 +72,10 @@ export function fileOf(map: MapUse, state: AssetState, files: ReadonlyMap<string
 }
 
 /** One output image of a material, or one tile of it; null where none of its channels has a map. Names are given later. */
-export function planImage(context: ImageContext, wanted: OutputMap, tile: number | null): PlannedImage | null {
+export function planImage(context: ImageContext, required: OutputMap, tile: number | null): PlannedImage | null {
   const { material, inputs, destination, state, files, losses } = context;
-  const alpha = wanted.alpha && material.alphaMode !== 'opaque' && inputs[wanted.alpha.channel]?.map ? [wanted.alpha] : [];
-  const recipes = [...wanted.components, ...alpha];
+  const alpha = required.alpha && material.alphaMode !== 'opaque' && inputs[required.alpha.channel]?.map ? [required.alpha] : [];
+  const recipes = [...required.components, ...alpha];
   const uses = recipes.map((recipe) => inputs[recipe.channel]?.map ?? null);
   const first = uses.find((use) => use !== null);
   if (!first) return null;
@@ -95,7 +95,7 @@ export function planImage(context: ImageContext, wanted: OutputMap, tile: number
     return recipe.channel === 'opacity' && material.alphaMode === 'mask' ? { ...source, cutoff: material.alphaCutoff } : source;
   });
   [width, height] = fitted(width, height, first, destination);
-  const map = keptPrecision(wanted, infos, destination);
+  const map = keptPrecision(required, infos, destination);
   const copyOf = copySource(components, map, files);
   const kept = copyOf ? files.get(copyOf)?.info : null;
   return {

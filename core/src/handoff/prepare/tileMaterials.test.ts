@@ -39,8 +39,8 @@ async function boat() {
       [0, 1],
     ])
       lines.push(`v ${i + x} ${y} 0`, `vt ${u + 0.1 + 0.8 * x} ${v + 0.1 + 0.8 * y}`);
-    const at = i * 4;
-    lines.push(`f ${[1, 2, 3, 4].map((k) => `${at + k}/${at + k}`).join(' ')}`);
+    const index = i * 4;
+    lines.push(`f ${[1, 2, 3, 4].map((k) => `${index + k}/${index + k}`).join(' ')}`);
   });
   const files: Record<string, Uint8Array> = {
     'boat.obj': new TextEncoder().encode(`${lines.join('\n')}\n`),

@@ -219,10 +219,10 @@ function mapChannels({ channels }: Material, change: (channel: Channel, map: Non
 }
 
 /** Entries for images that the new materials name by their path. */
-function newImages(materials: readonly Material[], known: readonly AssetImage[]): AssetImage[] {
-  const keys = new Set(known.map(({ key }) => key));
-  const wanted = new Set(materials.flatMap(({ channels }) => Object.values(channels).flatMap((channel) => channel?.map?.image ?? [])));
-  return [...wanted].flatMap((key): AssetImage[] => {
+function newImages(materials: readonly Material[], existing: readonly AssetImage[]): AssetImage[] {
+  const keys = new Set(existing.map(({ key }) => key));
+  const required = new Set(materials.flatMap(({ channels }) => Object.values(channels).flatMap((channel) => channel?.map?.image ?? [])));
+  return [...required].flatMap((key): AssetImage[] => {
     const path = pickedPath(key);
     return keys.has(key) || path === null ? [] : [{ key, written: path, relative: null, status: 'found', resolved: path, how: 'one tile' }];
   });

@@ -45,8 +45,8 @@ const images: AssetImage[] = [
   { key: 'other', written: 'maps/Brass_ORM.png', relative: null, status: 'found', resolved: 'maps/Brass_ORM.png', how: '' },
 ];
 
-function read(format: Format, given: Material, told: SheetMaterial, more: Partial<Sheet> = {}) {
-  const sheet = { normalY: 'Y+', metresPerUnit: 1, materials: [told], ...more } as Sheet;
+function read(format: Format, given: Material, reported: SheetMaterial, more: Partial<Sheet> = {}) {
+  const sheet = { normalY: 'Y+', metresPerUnit: 1, materials: [reported], ...more } as Sheet;
   const { materials, words, contradictions } = applySheet([given], images, sheet, format);
   return {
     channels: materials[0].channels,
@@ -59,12 +59,12 @@ function read(format: Format, given: Material, told: SheetMaterial, more: Partia
 describe('words that the format has none for', () => {
   it('fill what an FBX leaves open, each listed', () => {
     const given = material({ roughness: {}, normal: {}, baseColor: { component: 'rgb' } });
-    const told = entry({
+    const reported = entry({
       alpha: { mode: 'mask', cutoff: 0.4 },
       doubleSided: true,
       maps: [map([feed('roughness', 'g', true)]), map([feed('normal', 'rgb')]), map([feed('baseColor', 'rgb')], { space: 'lin_ap1_scene', palette: true })],
     });
-    const { channels, material: made, words, against } = read('fbx', given, told, { normalY: 'Y-' });
+    const { channels, material: made, words, against } = read('fbx', given, reported, { normalY: 'Y-' });
     expect(against).toEqual([]);
     expect(channels.roughness?.map).toMatchObject({ component: 'g', invert: true });
     expect(channels.normal?.map).toMatchObject({ normalY: 'Y-' });
@@ -118,9 +118,9 @@ describe('words against what the model states', () => {
     ['usd', { gain: -1, offset: 1 }, entry({ maps: [map([feed('roughness', 'r')])] }), {}, ['roughness', 'inversion as it is', 'inversion inverted']],
   ];
 
-  it.each(STATED)('of %s change nothing and are told', (format, use, told, more, [channel, measured, allowed]) => {
+  it.each(STATED)('of %s change nothing and are told', (format, use, reported, more, [channel, measured, allowed]) => {
     const given = material({ roughness: use, ...(format === 'gltf' ? { metalness: { component: 'b' } } : {}) });
-    const { channels, words, against } = read(format, given, told, more);
+    const { channels, words, against } = read(format, given, reported, more);
     expect(channels.roughness).toEqual(given.channels.roughness);
     expect(words).toEqual([]);
     expect(against).toEqual([['sheet.contradicts', 'Oak', channel, measured, allowed]]);
@@ -161,8 +161,8 @@ describe('words against what the model states', () => {
 describe('materials', () => {
   it('that the sheet does not know stay as they are; copies follow the first', () => {
     const given = material({ roughness: {} });
-    const told = entry({ name: 'Elm', copies: ['Oak'], doubleSided: true });
-    expect(read('fbx', given, told).material.doubleSided).toBe(true);
-    expect(read('fbx', given, { ...told, copies: [] }).material).toEqual(given);
+    const reported = entry({ name: 'Elm', copies: ['Oak'], doubleSided: true });
+    expect(read('fbx', given, reported).material.doubleSided).toBe(true);
+    expect(read('fbx', given, { ...reported, copies: [] }).material).toEqual(given);
   });
 });

@@ -84,8 +84,8 @@ class SheetReader {
     if (this.says(given, null, 'alpha', [shown(given), shown(alpha)])) Object.assign(material, alpha);
     if (this.says(given, null, 'sides', [given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one'])) material.doubleSided = entry.doubleSided;
     // Classic materials are metal/rough or spec/gloss in the formats that know no others.
-    const known = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;
-    if (this.says(given, null, 'shading', [given.workflow, known])) material.workflow = known;
+    const existing = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;
+    if (this.says(given, null, 'shading', [given.workflow, existing])) material.workflow = existing;
     return material;
   }
 
@@ -113,10 +113,10 @@ class SheetReader {
       this.channel(material, map, { ...feed, channel: 'specularColor', component: feed.component === 'r' ? 'rgb' : feed.component }, entry);
       return;
     }
-    const known = material.channels[channel];
-    const use = known?.map ?? null;
-    if (known && use && this.isImage(use, map.file)) {
-      material.channels[channel] = { ...known, map: this.readUse(material, use, { map, feed }) };
+    const existing = material.channels[channel];
+    const use = existing?.map ?? null;
+    if (existing && use && this.isImage(use, map.file)) {
+      material.channels[channel] = { ...existing, map: this.readUse(material, use, { map, feed }) };
       return;
     }
     const held = use ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}` : 'no image';

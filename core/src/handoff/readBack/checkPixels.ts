@@ -73,18 +73,18 @@ function isRescaled({ width, height }: PixelBuffer, image: PlannedImage): boolea
 type PixelPlace = readonly [number, number];
 
 /** Null where the source was rescaled and has no pixel of its own there. */
-function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, at: PixelPlace): number | null {
+function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, place: PixelPlace): number | null {
   if (source.from === 'constant') return source.value;
   const buffer = sources.get(source.path) as PixelBuffer;
   if (isRescaled(buffer, image)) return null;
-  const value = finished(source, buffer, image, at);
+  const value = finished(source, buffer, image, place);
   return isFloat(image) && !image.copyOf ? value : Math.min(1, Math.max(0, value));
 }
 
 /** What a source's pixel becomes: adjusted, converted and turned, before it is rounded. */
-function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage, at: PixelPlace): number {
+function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage, place: PixelPlace): number {
   const adjusted = (part: 0 | 1 | 2) => {
-    const stored = readSource(buffer, source, part, at);
+    const stored = readSource(buffer, source, part, place);
     const curve = image.copyOf ? null : curveOf(source);
     const raw = curve ? curve(stored) : stored;
     return (source.invert ? 1 - raw : raw) * source.gain + source.offset;

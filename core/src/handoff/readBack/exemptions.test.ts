@@ -12,58 +12,58 @@ const NAMES = new Map([
   ['brass-key', 'Brass'],
 ]);
 
-const at = (code: DifferenceCode, place: Partial<Difference>) => difference(code, 'it differs', place);
+const entryAt = (code: DifferenceCode, place: Partial<Difference>) => difference(code, 'it differs', place);
 const exempt = (one: Difference, ...losses: Loss[]) => explained([one], losses, NAMES)[0].exempt;
 
 describe('a loss that was told', () => {
   const loss: Loss = { code: 'map.noPlace', material: 'oak-key', channel: 'coat' };
 
   it('exempts its own material and channel', () => {
-    expect(exempt(at('channel.differs', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
-    expect(exempt(at('channel.missing', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
-    expect(exempt(at('use.wrap', { material: 'oak-key', channel: 'coat' }), loss)).toBe('map.noPlace');
+    expect(exempt(entryAt('channel.differs', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
+    expect(exempt(entryAt('channel.missing', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
+    expect(exempt(entryAt('use.wrap', { material: 'oak-key', channel: 'coat' }), loss)).toBe('map.noPlace');
   });
 
   it.each<[string, Difference]>([
-    ['another material', at('channel.differs', { material: 'Brass', channel: 'coat' })],
-    ['another channel', at('channel.differs', { material: 'Oak', channel: 'roughness' })],
-    ['a channel whose name begins alike', at('channel.differs', { material: 'Oak', channel: 'coatRoughness' })],
-    ['the sides', at('sides', { material: 'Oak' })],
-    ['a contradiction of the sheet', at('sheet.contradicts', { material: 'Oak', channel: 'coat' })],
-    ['a part', at('part.missing', { part: 'Oak' })],
+    ['another material', entryAt('channel.differs', { material: 'Brass', channel: 'coat' })],
+    ['another channel', entryAt('channel.differs', { material: 'Oak', channel: 'roughness' })],
+    ['a channel whose name begins alike', entryAt('channel.differs', { material: 'Oak', channel: 'coatRoughness' })],
+    ['the sides', entryAt('sides', { material: 'Oak' })],
+    ['a contradiction of the sheet', entryAt('sheet.contradicts', { material: 'Oak', channel: 'coat' })],
+    ['a part', entryAt('part.missing', { part: 'Oak' })],
   ])('exempts nothing of %s', (_, one) => {
     expect(exempt(one, loss)).toBeNull();
   });
 
   it('of a channel that is compared under another name exempts that', () => {
-    expect(exempt(at('channel.differs', { material: 'Oak', channel: 'roughness' }), { code: 'value.floor', material: 'oak-key', channel: 'glossiness' })).toBe(
-      'value.floor',
-    );
     expect(
-      exempt(at('channel.differs', { material: 'Oak', channel: 'reflectance' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'roughness' }), { code: 'value.floor', material: 'oak-key', channel: 'glossiness' }),
+    ).toBe('value.floor');
+    expect(
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'reflectance' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
     ).toBe('value.noPlace');
     expect(
-      exempt(at('channel.differs', { material: 'Oak', channel: 'normal' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'normal' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
     ).toBeNull();
   });
 
   it('of a part exempts that part', () => {
     const morphs: Loss = { code: 'obj.morphs', part: 'Jib' };
-    expect(exempt(at('rig.morph', { part: 'Jib' }), morphs)).toBe('obj.morphs');
-    expect(exempt(at('rig.morph', { part: 'Hook' }), morphs)).toBeNull();
-    expect(exempt(at('shape.points', { part: 'Jib' }), morphs)).toBeNull();
-    expect(exempt(at('rig.clip', { part: 'lift' }), { code: 'usd.clips', part: 'lift' })).toBe('usd.clips');
-    expect(exempt(at('rig.clip', { part: 'swing' }), { code: 'usd.clips', part: 'lift' })).toBeNull();
+    expect(exempt(entryAt('rig.morph', { part: 'Jib' }), morphs)).toBe('obj.morphs');
+    expect(exempt(entryAt('rig.morph', { part: 'Hook' }), morphs)).toBeNull();
+    expect(exempt(entryAt('shape.points', { part: 'Jib' }), morphs)).toBeNull();
+    expect(exempt(entryAt('rig.clip', { part: 'lift' }), { code: 'usd.clips', part: 'lift' })).toBe('usd.clips');
+    expect(exempt(entryAt('rig.clip', { part: 'swing' }), { code: 'usd.clips', part: 'lift' })).toBeNull();
   });
 
   it('never exempts that a part, a material or a file is not there, whatever it is', () => {
     const all = LOSS_CODES.map((code): Loss => ({ code }));
     for (const code of ['part.missing', 'part.added', 'sheet.contradicts', 'shape.faces', 'shape.materials', 'file.unreadable'] as const)
-      expect(exempt(at(code, { part: 'Jib' }), ...all), code).toBeNull();
+      expect(exempt(entryAt(code, { part: 'Jib' }), ...all), code).toBeNull();
   });
 
   it('keeps what was exempt already, and takes the first that explains', () => {
-    const one = { ...at('channel.differs', { material: 'Oak', channel: 'coat' }), exempt: 'usd.noInput' as const };
+    const one = { ...entryAt('channel.differs', { material: 'Oak', channel: 'coat' }), exempt: 'usd.noInput' as const };
     expect(explained([one], [], NAMES)[0].exempt).toBe('usd.noInput');
     expect(explained([one], [loss, { code: 'usd.noInput' }], NAMES)[0].exempt).toBe('map.noPlace');
   });

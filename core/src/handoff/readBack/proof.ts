@@ -56,12 +56,12 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
     namesOf: ({ key, name }: Material) => copies.get(key) ?? [planned.get(key)?.name ?? name],
     limitOf: ({ key }: Material, channel: string) => limitOf(planned.get(key), channel),
   };
-  const wanted = { ...side, materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)) };
+  const expected = { ...side, materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)) };
   const names = new Map(side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])));
   const losses: Loss[] = [...plan.losses, ...plan.unsaid];
-  const plain = await compareModels(wanted, found.side, options);
+  const plain = await compareModels(expected, found.side, options);
   const read = readBySheet(found);
-  const sheet = await compareModels(wanted, read.side, { ...options, geometry: read.geometry });
+  const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
   const followed = [...read.contradictions, ...explained(sheet.differences, lastingLosses(losses), names)];
   const more = followed.filter((one) => !asItStands.some((other) => isSamePlace(one, other) && other.exempt === one.exempt));

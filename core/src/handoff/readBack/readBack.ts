@@ -94,11 +94,11 @@ function joinBounds(a: Bounds, b: Bounds): Bounds {
 
 /** Both verdicts of a proof as checks. */
 export function proofChecks({ model, sheet, words, differences, channels }: Proof): HandoffCheck[] {
-  const told = differences.filter(({ exempt }) => exempt !== null).length;
+  const reported = differences.filter(({ exempt }) => exempt !== null).length;
   const open = differences.filter(({ exempt }) => exempt === null).map(({ message }) => message);
   const worst = open.length > 4 ? [...open.slice(0, 4), `and ${open.length - 4} more`] : open;
   const compared = channels.reduce((sum, { channels: own }) => sum + own.length, 0);
-  const same = `${compared} channels of ${channels.length} materials, every part${told > 0 ? `; ${told} differences told as losses` : ''}`;
+  const same = `${compared} channels of ${channels.length} materials, every part${reported > 0 ? `; ${reported} differences told as losses` : ''}`;
   return [
     {
       verdict: 'model',

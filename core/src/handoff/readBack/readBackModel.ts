@@ -28,18 +28,18 @@ export interface ModelReadBack {
  * Compares a written FBX, OBJ or USD, as our reader has it, with the edited source: polygons, bounds in metres, names, the
  * material of each face, the image in each slot.
  */
-export function readBackModel({ files, model, source, wanted, plan }: ModelExpectation, found: SceneDocument): ModelReadBack {
-  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, wanted)));
+export function readBackModel({ files, model, source, wanted: expected, plan }: ModelExpectation, found: SceneDocument): ModelReadBack {
+  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, expected)));
   const checks = [
     compareNumber('triangles', countPlaced(source), countPlaced(found)),
-    compareNumber('polygons', polygonsOf(wanted), polygonsOf(found)),
-    compareNumber('materials', usedMaterials(wanted).length, usedMaterials(found).length),
+    compareNumber('polygons', polygonsOf(expected), polygonsOf(found)),
+    compareNumber('materials', usedMaterials(expected).length, usedMaterials(found).length),
     compareBounds(measureBoundsIn(source, toYUpMetres(source.axes, source.metresPerUnit)), bounds),
-    compareWords('part names', partNames(wanted), partNames(found)),
-    compareWords('material names', usedMaterials(wanted), usedMaterials(found)),
-    compareWords('material of each face', facesOf(wanted), facesOf(found)),
-    ...(found.format === 'obj' ? [] : [checkAxes(found, wanted)]),
-    ...slotChecks(model, files, [wanted, found], plan),
+    compareWords('part names', partNames(expected), partNames(found)),
+    compareWords('material names', usedMaterials(expected), usedMaterials(found)),
+    compareWords('material of each face', facesOf(expected), facesOf(found)),
+    ...(found.format === 'obj' ? [] : [checkAxes(found, expected)]),
+    ...slotChecks(model, files, [expected, found], plan),
   ];
   return {
     counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
@@ -49,18 +49,18 @@ export function readBackModel({ files, model, source, wanted, plan }: ModelExpec
 }
 
 /** OBJ states neither axes nor unit; they are what was written. */
-function statedSpace({ format, axes, metresPerUnit }: SceneDocument, wanted: SceneDocument): [AxisSystem, number] {
-  return format === 'obj' ? [wanted.axes, wanted.metresPerUnit] : [axes, metresPerUnit];
+function statedSpace({ format, axes, metresPerUnit }: SceneDocument, expected: SceneDocument): [AxisSystem, number] {
+  return format === 'obj' ? [expected.axes, expected.metresPerUnit] : [axes, metresPerUnit];
 }
 
 /** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
 function partNames(document: SceneDocument): string[] {
-  const told = (name: string) =>
+  const reported = (name: string) =>
     cleanName(name)
       .toLowerCase()
       .replaceAll('-', '_')
       .replace(/_mesh(_\d+)?$/, '');
-  return document.nodes.flatMap(({ mesh, name }) => (mesh < 0 || document.meshes[mesh].faceCounts.length === 0 ? [] : [told(name)]));
+  return document.nodes.flatMap(({ mesh, name }) => (mesh < 0 || document.meshes[mesh].faceCounts.length === 0 ? [] : [reported(name)]));
 }
 
 function polygonsOf(document: SceneDocument): number {
@@ -85,19 +85,19 @@ function compareWords(check: string, expected: string[], found: string[]): Hando
   return { check, ok: a.join('\n') === b.join('\n'), expected: text(a), found: only.length > 0 ? `${text(b)}; not expected: ${text(only)}` : text(b) };
 }
 
-function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, wanted: SceneDocument): HandoffCheck {
-  const [up, wantedUp] = [axes, wanted.axes].map((system) => 'XYZ'[system.up.axis]);
-  const unit = unitStated && Math.abs(metresPerUnit / wanted.metresPerUnit - 1) < 1e-9;
+function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, expected: SceneDocument): HandoffCheck {
+  const [up, requiredUp] = [axes, expected.axes].map((system) => 'XYZ'[system.up.axis]);
+  const unit = unitStated && Math.abs(metresPerUnit / expected.metresPerUnit - 1) < 1e-9;
   return {
     check: 'axes and unit',
-    ok: up === wantedUp && unit,
-    expected: `${wantedUp} up, ${wanted.metresPerUnit} m`,
+    ok: up === requiredUp && unit,
+    expected: `${requiredUp} up, ${expected.metresPerUnit} m`,
     found: `${up} up, ${metresPerUnit} m`,
   };
 }
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */
-function slotChecks(modelPath: string, files: PackageFiles, [wanted, found]: readonly [SceneDocument, SceneDocument], plan: HandoffPlan): HandoffCheck[] {
+function slotChecks(modelPath: string, files: PackageFiles, [required, found]: readonly [SceneDocument, SceneDocument], plan: HandoffPlan): HandoffCheck[] {
   const images = describeImages(found, modelPath, files.keys());
   const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
   const patterns = new Set(plan.images.map(({ pattern }) => pattern));
@@ -107,7 +107,7 @@ function slotChecks(modelPath: string, files: PackageFiles, [wanted, found]: rea
     expected: `${images.length} images`,
     found: lost.length === 0 ? `${images.length} images` : `${lost.map(({ written }) => written).join(', ')} not there`,
   };
-  const [expected, seen] = [slotsOf(wanted), new Set(slotsOf(found).map(({ words }) => words))];
+  const [expected, seen] = [slotsOf(required), new Set(slotsOf(found).map(({ words }) => words))];
   const missing = expected.filter((slot) => !seen.has(slot.words) && !isLoss(slot, plan));
   const slots: HandoffCheck = {
     check: 'images in their slots',

@@ -182,8 +182,8 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
       own.triangles += Math.max(0, count - 2);
       for (let k = 0; k < count; k += 1, corner += 1) {
         if (!uvs || counted.has(again)) continue;
-        const at = layerEntry(uvs, corner, mesh.faceCorners[corner], face) * uvs.size;
-        own.uvs.push(uvs.values[at], uvs.values[at + 1]);
+        const index = layerEntry(uvs, corner, mesh.faceCorners[corner], face) * uvs.size;
+        own.uvs.push(uvs.values[index], uvs.values[index + 1]);
       }
     });
     counted.add(again);

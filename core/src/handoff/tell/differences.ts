@@ -15,11 +15,11 @@ export interface HandoffDifference {
 export function differenceOf(before: Receipt, after: Receipt): HandoffDifference {
   const old = new Map(before.outputs.map((file) => [file.path, file.sha256]));
   const now = new Map(after.outputs.map((file) => [file.path, file.sha256]));
-  const known = before.edits.map(({ text, detail }) => `${text}\n${detail}`);
+  const existing = before.edits.map(({ text, detail }) => `${text}\n${detail}`);
   const edits = after.edits.filter(({ text, detail }) => {
-    const at = known.indexOf(`${text}\n${detail}`);
-    if (at >= 0) known.splice(at, 1);
-    return at < 0;
+    const index = existing.indexOf(`${text}\n${detail}`);
+    if (index >= 0) existing.splice(index, 1);
+    return index < 0;
   });
   return {
     changed: [...now].flatMap(([path, hash]) => (old.has(path) && old.get(path) !== hash ? [path] : [])),

@@ -49,9 +49,9 @@ export function materialXDocument(sheet: Sheet): string {
 }
 
 /** Names of a document are unique, and letters, digits and `_` alone. */
-function namer(taken: Set<string>): (wanted: string) => string {
-  return (wanted) => {
-    const clean = wanted.replace(/\W+/g, '_').replace(/^(\d)/, '_$1');
+function namer(taken: Set<string>): (required: string) => string {
+  return (expected) => {
+    const clean = expected.replace(/\W+/g, '_').replace(/^(\d)/, '_$1');
     let name = clean;
     for (let i = 2; taken.has(name); i += 1) name = `${clean}_${i}`;
     taken.add(name);
@@ -63,23 +63,23 @@ function namer(taken: Set<string>): (wanted: string) => string {
 class Network {
   readonly nodes: string[] = [];
 
-  constructor(private readonly name: (wanted: string) => string) {}
+  constructor(private readonly name: (required: string) => string) {}
 
-  add(wanted: string, kind: string, type: string, inputs: readonly string[]): string {
-    const own = this.name(wanted);
+  add(required: string, kind: string, type: string, inputs: readonly string[]): string {
+    const own = this.name(required);
     this.nodes.push(`  <${kind} name="${own}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`);
     return own;
   }
 
   /** `node` times a number or colour; the node itself where that changes nothing. */
-  times(wanted: string, type: 'color3' | 'float', node: string, factor: number | Rgb): string {
+  times(required: string, type: 'color3' | 'float', node: string, factor: number | Rgb): string {
     if (isOne(factor)) return node;
-    return this.add(wanted, 'multiply', type, [from('in1', type, node), value('in2', type, type === 'color3' ? asRgb(factor) : factor)]);
+    return this.add(required, 'multiply', type, [from('in1', type, node), value('in2', type, type === 'color3' ? asRgb(factor) : factor)]);
   }
 
   /** 1 - `node`. */
-  turned(wanted: string, node: string): string {
-    return this.add(wanted, 'invert', 'float', [from('in', 'float', node), value('amount', 'float', 1)]);
+  turned(required: string, node: string): string {
+    return this.add(required, 'invert', 'float', [from('in', 'float', node), value('amount', 'float', 1)]);
   }
 
   /** x, 1 - y, z: multiplied by (1, -1, 1), then (0, 1, 0) added. */
@@ -97,7 +97,7 @@ function from(input: string, type: string, node: string): string {
   return `<input name="${input}" type="${type}" nodename="${node}" />`;
 }
 
-function materialXMaterial(material: SheetMaterial, sheet: Sheet, name: (wanted: string) => string): string {
+function materialXMaterial(material: SheetMaterial, sheet: Sheet, name: (required: string) => string): string {
   const network = new Network(name);
   const inputs = valueInputs(material);
   for (const map of material.maps) {

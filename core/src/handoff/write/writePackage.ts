@@ -111,8 +111,8 @@ function withPlannedMaterials(document: SceneDocument, { prepared, plan }: Write
   const planned = new Set(plan.materials.map(({ key }) => key));
   const isPlanned = (key: string) => planned.has(key);
   if (prepared.tiled.length === 0) return pruneMaterials(document, isPlanned);
-  const known = new Set(document.materials.map(({ key }) => key));
-  const fresh = prepared.state.materials.filter(({ key }) => !known.has(key));
+  const existing = new Set(document.materials.map(({ key }) => key));
+  const fresh = prepared.state.materials.filter(({ key }) => !existing.has(key));
   const split = splitTiles({ ...document, materials: [...document.materials, ...fresh] }, prepared.tiled);
   if (split.across > 0) found.losses.push({ code: 'tile.across', count: split.across });
   return pruneMaterials(split.document, isPlanned);

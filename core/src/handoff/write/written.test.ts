@@ -197,7 +197,8 @@ describe('materials in MaterialX', () => {
       sheet.materials[0].values = { glossiness };
       const nodes = network(sheet);
       const path: string[] = [];
-      for (let at = nodes.Hull_surface.specular_roughness; at; at = nodes[at].in1 ?? nodes[at].in) path.unshift(at.replace('Hull_glossiness_', ''));
+      for (let place = nodes.Hull_surface.specular_roughness; place; place = nodes[place].in1 ?? nodes[place].in)
+        path.unshift(place.replace('Hull_glossiness_', ''));
       return path;
     };
     // Gloss is 1 - roughness; what is stored inverted is roughness itself.
@@ -230,13 +231,13 @@ describe('materials in MaterialX', () => {
 
 describe('what an image is made from, in words', () => {
   it('is told whole, and in brief by the file alone and without the component that stays the same', () => {
-    const told = (use: Partial<MapUse>) => {
+    const reported = (use: Partial<MapUse>) => {
       const [, rough] = planOf({ roughness: { image: 'maps/r.png', ...use } }, { 'maps/r.png': {} }).images[0].components;
       return [componentInWords(rough), componentInBrief(rough, 'g')];
     };
-    expect(told({ component: 'g' })).toEqual(['roughness from maps/r.png, g', 'roughness from r.png']);
-    expect(told({})).toEqual(['roughness from maps/r.png, r', 'roughness from r.png, r']);
-    expect(told({ component: 'g', invert: true, gain: 0.5 })).toEqual([
+    expect(reported({ component: 'g' })).toEqual(['roughness from maps/r.png, g', 'roughness from r.png']);
+    expect(reported({})).toEqual(['roughness from maps/r.png, r', 'roughness from r.png, r']);
+    expect(reported({ component: 'g', invert: true, gain: 0.5 })).toEqual([
       'roughness from maps/r.png, g, inverted, times 0.5 plus 0',
       'roughness from r.png, inverted, times 0.5 plus 0',
     ]);

@@ -19,7 +19,7 @@ export const bakeTint: Recipe = {
       const input = inputs[channel] as RecipeInput & { pixels: NonNullable<RecipeInput['pixels']>; map: NonNullable<RecipeInput['map']> };
       const share = (done: number) => progress((index + done) / channels.length);
       const out = await rewriteColour(input, false, share, (row) => {
-        for (let at = 0; at < row.length; at += 3) if (isBeyondWhite(row, at)) clipped += 1;
+        for (let offset = 0; offset < row.length; offset += 3) if (isBeyondWhite(row, offset)) clipped += 1;
       });
       if (out.data instanceof Float32Array) clipped = 0;
       pixels += out.width * out.height;

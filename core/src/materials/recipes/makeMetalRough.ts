@@ -60,17 +60,17 @@ export const makeMetalRough: Recipe = {
     await eachRow(grid, progress, (y) => {
       readDiffuse(y, diffuses);
       readSpecular(y, speculars);
-      for (let x = 0, at = 0; x < grid.width; x += 1, at += 3) {
+      for (let x = 0, index = 0; x < grid.width; x += 1, index += 3) {
         for (let k = 0; k < 3; k += 1) {
-          d[k] = diffuses[at + k];
-          s[k] = speculars[at + k];
+          d[k] = diffuses[index + k];
+          s[k] = speculars[index + k];
         }
         const [out, residual] = solve(d, s);
         sum += residual;
         if (residual > most) most = residual;
         if (residual > SEEN) seen += 1;
         heat.data[y * grid.width + x] = Math.min(255, Math.round(residual * 255));
-        for (let k = 0; k < 3; k += 1) diffuses[at + k] = out[k];
+        for (let k = 0; k < 3; k += 1) diffuses[index + k] = out[k];
         metals[x] = out[3];
       }
       writeBase(y, diffuses);

@@ -24,10 +24,10 @@ export const undoPremultiplied: Recipe = {
     let changed = 0;
     const out = await rewriteColour({ value: [1, 1, 1], map, pixels }, where === 'stored', progress, (row, y) => {
       readAlpha(y, alphas);
-      for (let x = 0, at = 0; x < width; x += 1, at += 3) {
+      for (let x = 0, index = 0; x < width; x += 1, index += 3) {
         const alpha = alphas[x];
         if (alpha < THINNEST || alpha >= 1) continue;
-        for (let k = at; k < at + 3; k += 1) row[k] = Math.min(1, row[k] / alpha);
+        for (let k = index; k < index + 3; k += 1) row[k] = Math.min(1, row[k] / alpha);
         changed += 1;
       }
     });

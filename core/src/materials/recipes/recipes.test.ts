@@ -275,8 +275,8 @@ describe('normals from grey', () => {
     const slope = (8 / 255) * 0.1 * GRID;
     const length = Math.hypot(slope, 1);
     const { data } = made(result, 'normal');
-    const at = (GRID * 16 + 16) * 3;
-    [0.5 - 0.5 * (slope / length), 0.5, 0.5 + 0.5 / length].forEach((value, k) => expect(Math.abs(data[at + k] - value * 255)).toBeLessThanOrEqual(0.51));
+    const index = (GRID * 16 + 16) * 3;
+    [0.5 - 0.5 * (slope / length), 0.5, 0.5 + 0.5 / length].forEach((value, k) => expect(Math.abs(data[index + k] - value * 255)).toBeLessThanOrEqual(0.51));
   });
 
   it('are smoothed by two boxes of the radius, which make a tent', async () => {
@@ -361,11 +361,11 @@ describe('edges', () => {
     const out = made(await make('pad-edges', 'metalRough', cut(image(size, size, 4, data)), { width: 20 }), 'baseColor').data;
     for (let y = 0; y < size; y += 1) {
       for (let x = 0; x < size; x += 1) {
-        const at = (y * size + x) * 4;
+        const index = (y * size + x) * 4;
         const [near, far] = whole.map(([wx, wy], i) => ({ i, d: Math.hypot(wx - x, wy - y) })).sort((a, b) => a.d - b.d);
-        expect(out[at + 3]).toBe(data[at + 3]);
-        if (near.d > 21) expect([...out.slice(at, at + 3)], `${x} ${y}`).toEqual([0, 0, 0]);
-        else if (near.d < 19 && far.d - near.d > 1) expect([...out.slice(at, at + 3)], `${x} ${y}`).toEqual(whole[near.i].slice(2));
+        expect(out[index + 3]).toBe(data[index + 3]);
+        if (near.d > 21) expect([...out.slice(index, index + 3)], `${x} ${y}`).toEqual([0, 0, 0]);
+        else if (near.d < 19 && far.d - near.d > 1) expect([...out.slice(index, index + 3)], `${x} ${y}`).toEqual(whole[near.i].slice(2));
       }
     }
   });

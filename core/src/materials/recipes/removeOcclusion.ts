@@ -28,11 +28,11 @@ export const removeOcclusion: Recipe = {
     let [clipped, gain] = [0, 0];
     const out = await rewriteColour({ value: [1, 1, 1], map, pixels }, where === 'stored', progress, (row, y) => {
       readOcclusion(y, occlusions);
-      for (let x = 0, at = 0; x < width; x += 1, at += 3) {
+      for (let x = 0, index = 0; x < width; x += 1, index += 3) {
         const divisor = Math.max(DARKEST, 1 + (occlusions[x] - 1) * by);
-        for (let k = at; k < at + 3; k += 1) row[k] /= divisor;
+        for (let k = index; k < index + 3; k += 1) row[k] /= divisor;
         gain += 1 / divisor - 1;
-        if (isBeyondWhite(row, at)) clipped += 1;
+        if (isBeyondWhite(row, index)) clipped += 1;
       }
     });
     const share = 100 / (width * height);

@@ -68,26 +68,26 @@ export function colourReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   if (map.component === 'luminance' && components >= 3) {
     const unit = unitOf(data);
     return (y, into) => {
-      for (let to = 0, at = y * grid.width * components; to < grid.width * 3; to += 3, at += components)
-        into[to] = into[to + 1] = into[to + 2] = curve((0.2126 * data[at] + 0.7152 * data[at + 1] + 0.0722 * data[at + 2]) / unit);
+      for (let to = 0, index = y * grid.width * components; to < grid.width * 3; to += 3, index += components)
+        into[to] = into[to + 1] = into[to + 2] = curve((0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit);
       scale(into);
     };
   }
   const [pr, pg, pb] = places;
   const table = tableOf(data, curve);
   return (y, into) => {
-    let at = y * grid.width * components;
+    let offset = y * grid.width * components;
     if (table) {
-      for (let to = 0; to < grid.width * 3; to += 3, at += components) {
-        into[to] = table[data[at + pr]];
-        into[to + 1] = table[data[at + pg]];
-        into[to + 2] = table[data[at + pb]];
+      for (let to = 0; to < grid.width * 3; to += 3, offset += components) {
+        into[to] = table[data[offset + pr]];
+        into[to + 1] = table[data[offset + pg]];
+        into[to + 2] = table[data[offset + pb]];
       }
     } else {
-      for (let to = 0; to < grid.width * 3; to += 3, at += components) {
-        into[to] = curve(data[at + pr]);
-        into[to + 1] = curve(data[at + pg]);
-        into[to + 2] = curve(data[at + pb]);
+      for (let to = 0; to < grid.width * 3; to += 3, offset += components) {
+        into[to] = curve(data[offset + pr]);
+        into[to + 1] = curve(data[offset + pg]);
+        into[to + 2] = curve(data[offset + pb]);
       }
     }
     scale(into);
@@ -103,17 +103,17 @@ export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   if (map.component === 'luminance' && components >= 3) {
     const unit = unitOf(data);
     return (y, into) => {
-      for (let x = 0, at = y * grid.width * components; x < grid.width; x += 1, at += components)
-        into[x] = adjusted((0.2126 * data[at] + 0.7152 * data[at + 1] + 0.0722 * data[at + 2]) / unit);
+      for (let x = 0, index = y * grid.width * components; x < grid.width; x += 1, index += components)
+        into[x] = adjusted((0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit);
     };
   }
   const table = tableOf(data, adjusted);
   const [place] = placesOf(map.component, components);
   if (place < 0) return (_, into) => into.fill(adjusted(1), 0, grid.width);
   return (y, into) => {
-    let at = y * grid.width * components + place;
-    if (table) for (let x = 0; x < grid.width; x += 1, at += components) into[x] = table[data[at]];
-    else for (let x = 0; x < grid.width; x += 1, at += components) into[x] = adjusted(data[at]);
+    let offset = y * grid.width * components + place;
+    if (table) for (let x = 0; x < grid.width; x += 1, offset += components) into[x] = table[data[offset]];
+    else for (let x = 0; x < grid.width; x += 1, offset += components) into[x] = adjusted(data[offset]);
   };
 }
 
@@ -123,7 +123,7 @@ export function alphaReader(pixels: PixelBuffer): RowReader {
   if (components !== 2 && components !== 4) return (_, into) => into.fill(1, 0, width);
   const unit = unitOf(data);
   return (y, into) => {
-    for (let x = 0, at = (y * width + 1) * components - 1; x < width; x += 1, at += components) into[x] = data[at] / unit;
+    for (let x = 0, index = (y * width + 1) * components - 1; x < width; x += 1, index += components) into[x] = data[index] / unit;
   };
 }
 
@@ -142,18 +142,18 @@ export function colourWriter({ width, components, data }: PixelBuffer, space: Co
         from[read + 2] = m6 * r + m7 * g + m8 * b;
       }
     }
-    let at = y * width * components;
+    let index = y * width * components;
     if (codes) {
-      for (let read = 0; read < width * 3; read += 3, at += components) {
-        data[at] = codes[step(from[read])];
-        data[at + 1] = codes[step(from[read + 1])];
-        data[at + 2] = codes[step(from[read + 2])];
+      for (let read = 0; read < width * 3; read += 3, index += components) {
+        data[index] = codes[step(from[read])];
+        data[index + 1] = codes[step(from[read + 1])];
+        data[index + 2] = codes[step(from[read + 2])];
       }
     } else {
-      for (let read = 0; read < width * 3; read += 3, at += components) {
-        data[at] = write(from[read]);
-        data[at + 1] = write(from[read + 1]);
-        data[at + 2] = write(from[read + 2]);
+      for (let read = 0; read < width * 3; read += 3, index += components) {
+        data[index] = write(from[read]);
+        data[index + 1] = write(from[read + 1]);
+        data[index + 2] = write(from[read + 2]);
       }
     }
   };
@@ -163,7 +163,7 @@ export function colourWriter({ width, components, data }: PixelBuffer, space: Co
 export function scalarWriter({ width, components, data }: PixelBuffer, component = 0): RowWriter {
   const write = quantiser(data, null);
   return (y, from) => {
-    for (let x = 0, at = y * width * components + component; x < width; x += 1, at += components) data[at] = write(from[x]);
+    for (let x = 0, index = y * width * components + component; x < width; x += 1, index += components) data[index] = write(from[x]);
   };
 }
 
@@ -266,6 +266,6 @@ export async function rewriteColour(
 }
 
 /** Whether any part of a colour is above white. */
-export function isBeyondWhite(row: Float64Array, at: number): boolean {
-  return row[at] > 1 || row[at + 1] > 1 || row[at + 2] > 1;
+export function isBeyondWhite(row: Float64Array, index: number): boolean {
+  return row[index] > 1 || row[index + 1] > 1 || row[index + 2] > 1;
 }

@@ -15,7 +15,7 @@ const schema = Joi.object({
 /** How one material differs between two sides. */
 export async function GET(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
-    const wanted = check<CompareRequest>(schema, Object.fromEntries(new URL(request.url).searchParams));
-    return { channels: await compareSides(await uuidParam(context), wanted) };
+    const expected = check<CompareRequest>(schema, Object.fromEntries(new URL(request.url).searchParams));
+    return { channels: await compareSides(await uuidParam(context), expected) };
   });
 }

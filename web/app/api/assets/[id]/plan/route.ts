@@ -11,7 +11,7 @@ const schema = Joi.object({ destination: Joi.string().max(100).default(''), choi
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     const body = (await readJson(request)) as { profile?: unknown };
-    const wanted = check<HandoffRequest>(schema, body);
-    return previewPlan(await uuidParam(context), wanted, body.profile);
+    const required = check<HandoffRequest>(schema, body);
+    return previewPlan(await uuidParam(context), required, body.profile);
   });
 }

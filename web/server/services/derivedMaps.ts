@@ -10,7 +10,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { desc, eq, getTableColumns } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { jobs, type MakingNote, makings } from '../db/schema.ts';
+import { type DerivedMapNote, jobs, makings } from '../db/schema.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
@@ -20,16 +20,16 @@ import { addEdits } from './edits.ts';
 import { keepImage } from './keepImage.ts';
 
 /** What a job makes, with how far the job is. */
-export type MakingRow = Awaited<ReturnType<typeof listMakings>>[number];
+export type DerivedMapRow = Awaited<ReturnType<typeof listDerivedMaps>>[number];
 
 /** Asks for new images; what cannot be done is told at once. Returns the job's id. */
-export async function requestMaking(assetId: string, request: MakeRequest): Promise<string> {
+export async function requestDerivedMap(assetId: string, request: MakeRequest): Promise<string> {
   const { state } = await currentState(assetId);
   checkMake(request, state);
   return enqueue('make-maps', { assetId }, { with: (tx, id) => tx.insert(makings).values({ id, assetId, request }) });
 }
 
-export function listMakings(assetId: string) {
+export function listDerivedMaps(assetId: string) {
   return db()
     .select({ ...getTableColumns(makings), ...JOB_FIELDS })
     .from(makings)
@@ -40,7 +40,7 @@ export function listMakings(assetId: string) {
 }
 
 /** The job: new images in the parcel, beside the originals, and the edit that puts them to use. */
-export async function runMaking({ id, data: { assetId }, progress }: JobRun<'make-maps'>): Promise<void> {
+export async function runDerivedMap({ id, data: { assetId }, progress }: JobRun<'make-maps'>): Promise<void> {
   const [row] = await db().select().from(makings).where(eq(makings.id, id));
   if (!row) throw notFound('job');
   const { asset, state, images } = await currentState(assetId);
@@ -50,7 +50,7 @@ export async function runMaking({ id, data: { assetId }, progress }: JobRun<'mak
     progress: async (share) => progress(share, 'making images'),
   });
   for (const { path, bytes } of files) await keepImage(asset.parcelId, path, bytes);
-  const kept: MakingNote[] = [];
+  const kept: DerivedMapNote[] = [];
   for (const { heat, ...note } of notes) kept.push({ ...note, heat: heat && { title: heat.title, sha256: await blobs.put(heat.bytes) } });
   await db()
     .update(makings)
@@ -67,7 +67,7 @@ interface PreviewPicture {
   after: string;
 }
 
-export interface MakingPreview {
+export interface DerivedMapPreview {
   pictures: PreviewPicture[];
   heat: { title: string; png: string } | null;
   figures: Figure[];
@@ -79,7 +79,7 @@ const PREVIEW_SIZE = 384;
 const WINDOW = 160;
 
 /** What a recipe would make, in small; with `closeUp` a window of the full size where an edge is. */
-export async function previewMaking(assetId: string, request: MakeRequest, closeUp: boolean): Promise<MakingPreview> {
+export async function previewDerivedMap(assetId: string, request: MakeRequest, closeUp: boolean): Promise<DerivedMapPreview> {
   const { state, images } = await currentState(assetId);
   const hashes = new Map(images.map((image) => [image.path, image.sha256]));
   let window: { x: number; y: number } | null = null;

@@ -12,31 +12,34 @@ export interface HandoffChoices {
   type?: MapType;
 }
 
-/** A destination with everything settled: one variant, its format, size, unit and image types. */
-export interface SettledDestination extends Destination {
+/** A destination with every choice made: one variant, its format, size, unit and image types. */
+export interface ResolvedDestination extends Destination {
   variant: string;
 }
 
 /** Throws `handoff.variant` and `handoff.choice` naming what the destination does not take. */
-export function settle(destination: Destination, { variant = destination.variants[0], size, metresPerUnit, type }: HandoffChoices = {}): SettledDestination {
+export function resolveChoices(
+  destination: Destination,
+  { variant = destination.variants[0], size, metresPerUnit, type }: HandoffChoices = {},
+): ResolvedDestination {
   const { id, variants } = destination;
   if (!variants.includes(variant)) throw new KinkajouError('handoff.variant', `${id} has no variant "${variant}"`, {}, `Use ${variants.join(' or ')}.`);
   const refuse = (what: string) => new KinkajouError('handoff.choice', `${id} does not leave ${what} open`, {}, 'Copy the destination and change it.');
-  const settled: SettledDestination = { ...destination, variant, variants: [variant], format: formatOf(variant) };
+  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant) };
   if (size !== undefined && size !== destination.size) {
     if (!destination.choices.includes('size')) throw refuse('the size');
     if (!(size >= 0 && size <= 1e6)) throw new KinkajouError('handoff.choice', `${size} m is no size`);
-    settled.size = size;
+    resolved.size = size;
   }
   if (metresPerUnit !== undefined && metresPerUnit !== destination.metresPerUnit) {
     if (!destination.choices.includes('unit')) throw refuse('the unit');
     if (!(metresPerUnit > 0 && metresPerUnit <= 1e6)) throw new KinkajouError('handoff.choice', `${metresPerUnit} m is no unit`);
-    settled.metresPerUnit = metresPerUnit;
+    resolved.metresPerUnit = metresPerUnit;
   }
   if (type !== undefined) {
     if (!destination.choices.includes('type')) throw refuse('the type of images');
     if (!MAP_TYPES.includes(type)) throw new KinkajouError('handoff.choice', `${type} is no type of images`);
-    settled.maps = destination.maps.map((map) => (DEPTHS[type].includes(map.depth) ? { ...map, type } : map));
+    resolved.maps = destination.maps.map((map) => (DEPTHS[type].includes(map.depth) ? { ...map, type } : map));
   }
-  return settled;
+  return resolved;
 }
