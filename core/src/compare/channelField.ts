@@ -5,6 +5,7 @@ import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { changeNormal } from '../maps/normalRepair.ts';
+import { readStored } from '../scene/mapUse.ts';
 import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Material, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
 
 /** An asset as somebody reads it: materials, and where the images that they name lie. */
@@ -82,7 +83,7 @@ export async function fieldOf(
     const curve = scalarCurve(map.space, map.component);
     for (let i = 0; i < values.length; i += 1) {
       const read = curve ? curve(values[i]) : values[i];
-      values[i] = (factor as number) * ((map.invert ? 1 - read : read) * map.gain + map.offset);
+      values[i] = (factor as number) * readStored(map, read);
     }
     return { width, height, size, values };
   }
@@ -124,8 +125,7 @@ function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: 
   const values = new Float32Array(width * height * 3);
   planes.forEach((plane, k) => {
     for (let i = 0, index = k; i < plane.values.length; i += 1, index += 3) {
-      const stored = plane.values[i];
-      values[index] = (map.invert ? 1 - stored : stored) * map.gain + map.offset;
+      values[index] = readStored(map, plane.values[i]);
     }
   });
   if (channel === 'normal') return asVectors(values, map);

@@ -1,4 +1,5 @@
 import { KinkajouError } from '../errors.ts';
+import { type MapRange, readAllStored } from '../scene/mapUse.ts';
 import type { Component } from '../scene/material.ts';
 import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
 
@@ -32,11 +33,9 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   return { width, height, values };
 }
 
-/** value -> (invert ? 1 - value : value) * gain + offset, in place. */
-export function adjustPlane(plane: Plane, { invert, gain, offset }: { invert: boolean; gain: number; offset: number }): Plane {
-  if (!invert && gain === 1 && offset === 0) return plane;
-  const { values } = plane;
-  for (let i = 0; i < values.length; i += 1) values[i] = (invert ? 1 - values[i] : values[i]) * gain + offset;
+/** What a slot reads from each number, in place. */
+export function adjustPlane(plane: Plane, range: MapRange): Plane {
+  readAllStored(range, plane.values);
   return plane;
 }
 

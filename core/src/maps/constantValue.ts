@@ -1,4 +1,5 @@
 import { convertColour, isColourSpace } from '../colour/spaces.ts';
+import { readStored } from '../scene/mapUse.ts';
 import { type Channel, type ChannelName, COLOUR_CHANNELS, type MapUse, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
 import { constantOf, type PixelFacts } from './pixelFacts.ts';
 
@@ -24,7 +25,7 @@ export function constantValue(channel: ChannelName, { value, map }: Channel, fac
     const flat = Math.abs(stored[0] - 0.5) <= FLAT && Math.abs(stored[1] - 0.5) <= FLAT;
     return flat ? { value: null, words: 'flat', evidence } : null;
   }
-  const read = stored.map((part) => (map.invert ? 1 - part : part) * map.gain + map.offset);
+  const read = stored.map((part) => readStored(map, part));
   if (COLOUR_CHANNELS.has(channel)) {
     const light = linear(read as Rgb, map);
     const factor = typeof value === 'number' ? [value, value, value] : value;

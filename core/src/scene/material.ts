@@ -62,7 +62,7 @@ export interface UvTransform {
   rotation: number;
 }
 
-/** How a channel reads an image. The number read is `(invert ? 1 - x : x) * gain + offset`. */
+/** How a channel reads an image; see `mapUse.ts` for what becomes of a stored number. */
 export interface MapUse {
   /** Key of an image of the document (see {@link ImageEntry}). */
   image: string;
@@ -176,12 +176,6 @@ export function createMapUse(image: string, channel: ChannelName, overrides: Par
     normalY: 'Y+',
     ...overrides,
   };
-}
-
-/** `1 - value x (gain x + offset)` as a use with the value 1; nothing is computed anew, so nothing is lost. */
-export function complementUse(value: number, map: MapUse): MapUse {
-  if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
-  return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };
 }
 
 /** The value a channel has when nothing sets it. White and 1 are neutral under a map. */

@@ -1,10 +1,11 @@
 import { conversionOf } from '@kinkajou/core/colour/spaces';
+import { asLine } from '@kinkajou/core/scene/mapUse';
 import type { ColourSpace, MapUse } from '@kinkajou/core/scene/material';
-import { type IUniform, type Material, Matrix3, ShaderChunk, Vector2, Vector3, Vector4 } from 'three';
+import { type IUniform, type Material, Matrix3, ShaderChunk, Vector2, Vector4 } from 'three';
 
-/** How a shader picks a number out of a texel: (invert ? 1 - x : x) * gain + offset, x = dot(texel, mask). */
+/** How a shader picks a number out of a texel: gain * x + offset, x = dot(texel, mask). */
 const READ = `
-vec3 kjAdjust(vec3 x, vec3 how) { return mix(x, 1.0 - x, how.x) * how.y + how.z; }
+vec3 kjAdjust(vec3 x, vec2 how) { return x * how.x + how.y; }
 vec3 kjPower(vec3 x, float e) { return sign(x) * pow(abs(x), vec3(e)); }
 vec3 kjCurve(vec3 x, float gamma) {
   if (gamma == 1.0) return x;
@@ -12,12 +13,12 @@ vec3 kjCurve(vec3 x, float gamma) {
   vec3 a = abs(x);
   return sign(x) * mix(a / 12.92, pow((a + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), a));
 }
-vec3 kjColour(vec4 texel, vec4 mask, vec3 how, vec2 decode, mat3 primaries) {
+vec3 kjColour(vec4 texel, vec4 mask, vec2 how, vec2 decode, mat3 primaries) {
   vec3 stored = kjAdjust(mask == vec4(0.0) ? texel.rgb : vec3(dot(texel, mask)), how);
   if (decode.x == 0.0) return stored;
   return primaries * kjCurve(kjPower(stored, decode.x), decode.y);
 }
-float kjScalar(vec4 texel, vec4 mask, vec3 how) { return kjAdjust(vec3(dot(texel, mask)), how).x; }
+float kjScalar(vec4 texel, vec4 mask, vec2 how) { return kjAdjust(vec3(dot(texel, mask)), how).x; }
 `;
 
 interface Read {
@@ -91,15 +92,19 @@ export function patchReads(material: Material, reads: Reads, { rawOutput = false
   const channels = Object.keys(reads).filter((channel) => READS[channel]);
   const uniforms: Record<string, IUniform> = {};
   for (const channel of channels) {
-    const { component, invert, gain, offset, decode, space, exponent = 1 } = reads[channel];
+    const { component, decode, space, exponent = 1 } = reads[channel];
+    const { gain, offset } = asLine(reads[channel]);
     const scalarOfRgb = component === 'rgb' && !COLOURS.has(channel);
     uniforms[`kj_${channel}_mask`] = { value: new Vector4(...MASKS[scalarOfRgb ? 'r' : component]) };
-    uniforms[`kj_${channel}_how`] = { value: new Vector3(invert ? 1 : 0, gain, offset) };
+    uniforms[`kj_${channel}_how`] = { value: new Vector2(gain, offset) };
     uniforms[`kj_${channel}_decode`] = { value: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1) };
     uniforms[`kj_${channel}_primaries`] = { value: decode ? primariesOf(space) : new Matrix3() };
   }
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
+    if (specGloss) shader.fragmentShader = exchange(shader.fragmentShader, LIGHTS, `${SPEC_GLOSS}\n${LIGHTS}`);
+    if (turnGreen) shader.fragmentShader = exchange(shader.fragmentShader, ALPHA, `diffuseColor.g = 1.0 - diffuseColor.g;\n${ALPHA}`);
+    if (rawOutput) shader.fragmentShader = exchange(shader.fragmentShader, '#include <colorspace_fragment>', '');
     shader.fragmentShader = rewrite(
       shader.fragmentShader,
       channels.filter((channel) => !READS[channel].vertex),
@@ -108,41 +113,37 @@ export function patchReads(material: Material, reads: Reads, { rawOutput = false
       shader.vertexShader,
       channels.filter((channel) => READS[channel].vertex),
     );
-    if (specGloss) shader.fragmentShader = shader.fragmentShader.replace('#include <lights_fragment_begin>', `${SPEC_GLOSS}\n#include <lights_fragment_begin>`);
-    if (turnGreen)
-      shader.fragmentShader = shader.fragmentShader.replace(
-        '#include <alphamap_fragment>',
-        'diffuseColor.g = 1.0 - diffuseColor.g;\n#include <alphamap_fragment>',
-      );
-    if (rawOutput) shader.fragmentShader = shader.fragmentShader.replace('#include <colorspace_fragment>', '');
   };
   material.customProgramCacheKey = () => `${channels.join()}${rawOutput ? 'raw' : ''}${turnGreen ? 'turned' : ''}${specGloss ? 'spec' : ''}`;
 }
 
+const LIGHTS = '#include <lights_fragment_begin>';
+const ALPHA = '#include <alphamap_fragment>';
 const SPEC_GLOSS = 'material.diffuseContribution *= 1.0 - max( max( material.specularColor.r, material.specularColor.g ), material.specularColor.b );';
 
 function rewrite(shader: string, channels: readonly string[]): string {
   if (channels.length === 0) return shader;
   const declared = channels
     .map(
-      (channel) => `uniform vec4 kj_${channel}_mask; uniform vec3 kj_${channel}_how; uniform vec2 kj_${channel}_decode; uniform mat3 kj_${channel}_primaries;`,
+      (channel) => `uniform vec4 kj_${channel}_mask; uniform vec2 kj_${channel}_how; uniform vec2 kj_${channel}_decode; uniform mat3 kj_${channel}_primaries;`,
     )
     .join('\n');
   const chunks = new Map<string, string>();
   for (const channel of channels) {
     const { chunk, from, to } = READS[channel];
     const text = chunks.get(chunk) ?? ShaderChunk[chunk];
-    chunks.set(
-      chunk,
-      text.replace(
-        from,
-        to.replace(/MASK|HOW|DECODE|PRIMARIES/g, (word) => `kj_${channel}_${word.toLowerCase()}`),
-      ),
-    );
+    const named = to.replace(/MASK|HOW|DECODE|PRIMARIES/g, (word) => `kj_${channel}_${word.toLowerCase()}`);
+    chunks.set(chunk, exchange(text, from, named));
   }
-  let source = shader.replace('#include <common>', `#include <common>\n${declared}\n${READ}`);
-  for (const [chunk, text] of chunks) source = source.replace(`#include <${chunk}>`, text);
+  let source = exchange(shader, '#include <common>', `#include <common>\n${declared}\n${READ}`);
+  for (const [chunk, text] of chunks) source = exchange(source, `#include <${chunk}>`, text);
   return source;
+}
+
+/** Puts one piece of a shader in place of another, which must be there: what is not read would look right and be wrong. */
+function exchange(shader: string, from: string, to: string): string {
+  if (!shader.includes(from)) throw new Error(`the view cannot read maps: "${from}" is not in this version of the shader`);
+  return shader.replace(from, () => to);
 }
 
 /** The curve of a space as the shader knows it: an exponent, or 0 for the sRGB curve. */

@@ -1,4 +1,5 @@
 import type { SceneDocument } from '../../scene/document.ts';
+import { asLine } from '../../scene/mapUse.ts';
 import { type ChannelName, type Component, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
 import { exponentOfMaterial, flooredRoughness } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
@@ -102,8 +103,7 @@ function options(use: MapUse, channel: ChannelName, value: number | Rgb): string
   if (use.wrap[0] === 'clamp' && use.wrap[1] === 'clamp') out.push('-clamp', 'on');
   if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1) out.push('-bm', numberText(scalar(value)));
   if (channel === 'normal' && (use.strength ?? 1) !== 1) out.push('-bm', numberText(use.strength ?? 1));
-  // (invert ? 1 - x : x) * gain + offset, said as base + gain * x.
-  const [base, gain] = use.invert ? [use.gain + use.offset, -use.gain] : [use.offset, use.gain];
+  const { gain, offset: base } = asLine(use);
   if (base !== 0 || gain !== 1) out.push('-mm', numberText(base), numberText(gain));
   return out;
 }

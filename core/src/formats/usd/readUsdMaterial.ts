@@ -1,10 +1,10 @@
 import { addUncarried, type Remark } from '../../scene/document.ts';
+import { complementUse } from '../../scene/mapUse.ts';
 import {
   type ChannelName,
   COLOUR_SPACES,
   type ColourSpace,
   type Component,
-  complementUse,
   createMapUse,
   createMaterial,
   defaultSpace,

@@ -1,3 +1,4 @@
+import { asLine } from '../../scene/mapUse.ts';
 import { type ChannelName, type ColourSpace, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
@@ -135,7 +136,7 @@ class Network {
   }
 }
 
-/** Scale and bias per component that make the stored number the channel's: value * ((invert ? 1 - x : x) * gain + offset). */
+/** Scale and bias per component that make the stored number the channel's, its value times what the use reads. */
 function rangeOf(channel: ChannelName, use: MapUse, value: number | Rgb): { scale: number[]; bias: number[] } {
   if (channel === 'normal') {
     const { strength = 1, normalY } = use;
@@ -144,8 +145,7 @@ function rangeOf(channel: ChannelName, use: MapUse, value: number | Rgb): { scal
   }
   const factors = typeof value === 'number' ? [value, value, value, value] : [...value, 1];
   if (typeof value !== 'number' && use.component !== 'rgb') factors[3] = (value[0] + value[1] + value[2]) / 3;
-  const gain = use.invert ? -use.gain : use.gain;
-  const offset = use.invert ? use.gain + use.offset : use.offset;
+  const { gain, offset } = asLine(use);
   const scale = factors.map((factor) => factor * gain);
   const bias = factors.map((factor) => factor * offset);
   if (channel !== 'glossiness') return { scale, bias };

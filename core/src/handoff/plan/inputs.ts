@@ -1,6 +1,7 @@
 import { type Input, type MetalRough, toMetalRough } from '../../materials/metalRough.ts';
 import { scalarValue } from '../../materials/recipes/recipe.ts';
-import { type ChannelName, complementUse, type Material, type Rgb, type Workflow } from '../../scene/material.ts';
+import { complementUse } from '../../scene/mapUse.ts';
+import type { ChannelName, Material, Rgb, Workflow } from '../../scene/material.ts';
 
 export type ChannelInput = Input<number | Rgb>;
 /** What each channel of a material is, in one shading model; channels that it does not have are left out. */

@@ -1,4 +1,5 @@
-import { type ChannelName, complementUse, type Material, type Rgb } from '../../scene/material.ts';
+import { complementUse } from '../../scene/mapUse.ts';
+import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
 import { createSolver } from '../solveSurface.ts';

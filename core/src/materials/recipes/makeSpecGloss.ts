@@ -1,4 +1,5 @@
-import { type ChannelName, complementUse, type Material } from '../../scene/material.ts';
+import { complementUse } from '../../scene/mapUse.ts';
+import type { ChannelName, Material } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
 import { dielectricOf } from '../metalRough.ts';
 import { shadingModelOf } from '../shadingModel.ts';

@@ -1,6 +1,7 @@
 import { conversionOf, isColourSpace } from '../../colour/spaces.ts';
 import { resizeBuffer } from '../../images/components.ts';
 import { type PixelArray, type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
+import { readStored } from '../../scene/mapUse.ts';
 import type { ColourSpace, Component, MapUse, Rgb } from '../../scene/material.ts';
 import { type ChoiceParam, colourValue, type Progress, type RecipeInput, scalarValue } from './recipe.ts';
 
@@ -99,7 +100,7 @@ export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   const factor = scalarValue(value);
   if (!pixels || !map) return (_, into) => into.fill(factor, 0, grid.width);
   const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
-  const adjusted = (stored: number) => ((map.invert ? 1 - stored : stored) * map.gain + map.offset) * factor;
+  const adjusted = (stored: number) => readStored(map, stored) * factor;
   if (map.component === 'luminance' && components >= 3) {
     const unit = unitOf(data);
     return (y, into) => {
@@ -186,8 +187,9 @@ function constantReader([r, g, b]: Rgb, width: number): RowReader {
 }
 
 /** Stored number to light of the tag's primaries, and the matrix from these. */
-function decoding({ space, invert, gain, offset, exponent = 1 }: MapUse): [(stored: number) => number, readonly number[] | null] {
-  const adjusted = (stored: number) => (invert ? 1 - stored : stored) * gain + offset;
+function decoding(map: MapUse): [(stored: number) => number, readonly number[] | null] {
+  const { space, exponent = 1 } = map;
+  const adjusted = (stored: number) => readStored(map, stored);
   const raised = exponent === 1 ? adjusted : (stored: number) => Math.sign(adjusted(stored)) * Math.abs(adjusted(stored)) ** exponent;
   if (!isColourSpace(space)) return [raised, null];
   const { decode, matrix } = conversionOf(space, WORKING);
