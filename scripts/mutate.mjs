@@ -6,8 +6,8 @@ import { ROOT, run, say } from './lib/run.mjs';
 /**
  * `npm run mutate -- handoff formats/usd` draws mutants of those folders of core at random and tells how many the tests
  * notice. `--since COMMIT` takes the lines changed since then instead; `--mutants 60` how many a folder; `--seed N` draws
- * the same ones again. What a folder's own tests let pass is tried once more with all tests; slow suites that prove whole
- * walks are left out there unless `--all` is given.
+ * the same ones again. What a folder's own tests let pass is tried once more with all tests, unless `--own` is given;
+ * slow suites that prove whole walks are left out there unless `--all` is.
  */
 const NAMED = ['formats', 'handoff', 'compare', 'findings', 'edits', 'materials', 'maps', 'links', 'colour'];
 /** Minutes each, and what they alone would notice is left to them. */
@@ -15,7 +15,7 @@ const SLOW = ['core/src/handoff/kit.test.ts', 'core/src/handoff/destinations.tes
 /** Lines around which mutants are drawn; the tool makes several a line. */
 const LINES_PER_MUTANT = 0.6;
 
-const { folders, mutants, since, seed, all } = readArguments(process.argv.slice(2));
+const { folders, mutants, since, seed, all, ownOnly } = readArguments(process.argv.slice(2));
 const random = generator(seed);
 say(`seed ${seed}`);
 const work = join(ROOT, '.data', 'mutate');
@@ -28,17 +28,18 @@ for (const [name, ranges] of since
   const { killed, survived, total } = await mutateTwice(name, ranges);
   scores.push(`${name}: ${killed} of ${total} noticed (${percent(killed, total)}), ${survived.length} not`);
   say(scores[scores.length - 1]);
-  for (const { words } of survived) say(`  ${words}`);
+  for (const words of survived) say(`  ${words}`);
 }
 if (scores.length > 1) for (const line of scores) say(line);
 
 function readArguments(list) {
-  const out = { folders: [], mutants: 60, since: null, seed: Date.now() % 1_000_000, all: false };
+  const out = { folders: [], mutants: 60, since: null, seed: Date.now() % 1_000_000, all: false, ownOnly: false };
   for (let i = 0; i < list.length; i += 1) {
     if (list[i] === '--mutants') out.mutants = Number(list[++i]);
     else if (list[i] === '--since') out.since = list[++i];
     else if (list[i] === '--seed') out.seed = Number(list[++i]);
     else if (list[i] === '--all') out.all = true;
+    else if (list[i] === '--own') out.ownOnly = true;
     else out.folders.push(list[i]);
   }
   if (!(out.mutants > 0) || !Number.isFinite(out.seed)) throw new Error('--mutants and --seed take numbers');
@@ -94,13 +95,14 @@ function changedLines(commit) {
 /** A folder's own tests first; they take seconds and notice most. */
 async function mutateTwice(name, ranges) {
   const own = since ? null : await mutate(name, ranges, [`core/src/${name}/**/*.test.ts`]);
-  if (own && own.survived.length === 0) return own;
+  const described = (result) => ({ ...result, survived: result.survived.map(({ words }) => words) });
+  if (own && (ownOnly || own.survived.length === 0)) return described(own);
   const rest = await mutate(`${name}, all tests`, own ? own.survived.map(({ range }) => range) : ranges, [
     '{core,cli,demo}/src/**/*.test.ts',
     'bench/**/*.test.ts',
   ]);
   const left = new Set(rest.survived.map(({ words }) => words));
-  const survived = own ? own.survived.filter(({ words }) => left.has(words)) : rest.survived;
+  const survived = (own ?? rest).survived.map(({ words }) => words).filter((words) => left.has(words));
   const total = own?.total ?? rest.total;
   return { total, killed: total - survived.length, survived };
 }
