@@ -74,6 +74,14 @@ describe('images by name and pixels', () => {
     for (const paint of [bumps, paintwork]) expect(detect('IMG_1.jpg', paint).confidence).toBeLessThan(0.8);
   });
 
+  it('is constant where every pixel is the same, alpha included', () => {
+    expect(detect('hull_roughness.png', () => [0.5, 0.5, 0.5]).constant).toBe(true);
+    expect(detect('hull_roughness.png', greys).constant).toBe(false);
+    expect(detect('hull_opacity.png', (x) => [1, 1, 1, x / 63]).constant).toBe(false);
+    expect(detect('hull_basecolor.png', () => [0.5, 0.5, 0.5, 1]).constant).toBe(true);
+    expect(detectMaps([{ path: 'hull_roughness.png', info: null, facts: null }])[0].constant).toBe(false);
+  });
+
   it('takes slots that feed several components as a packed image', () => {
     const slots = [
       { channel: 'roughness' as const, component: 'g' as const },

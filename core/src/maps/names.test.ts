@@ -94,3 +94,22 @@ describe('words of names', () => {
     expect(read('hull_mast_roughness.png')[0][0]).toBe('hull mast');
   });
 });
+
+describe('two channels in one name', () => {
+  const read = (name: string) => {
+    const [{ readings, confidence }] = classifyNames([`${name}.png`]);
+    return [readings.map(({ component, channel }) => `${component} ${channel}`).join(', '), confidence];
+  };
+
+  it.each([
+    ['hull_metallicRoughness', 'g roughness, b metalness', 0.95],
+    ['hull_metallic_smoothness', 'r metalness, a glossiness', 0.95],
+    ['hull_occlusion_roughness_metallic', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_basecolor_opacity', 'rgb baseColor, a opacity', 0.95],
+    ['hull_albedo_transparency', 'rgb baseColor, a opacity', 0.95],
+    ['hull_specular_glossiness', 'rgb specularColor, a glossiness', 0.95],
+    ['hull_normal_height', 'rgb normal, a height', 0.95],
+  ])('%s', (name, readings, confidence) => {
+    expect(read(name)).toEqual([readings, confidence]);
+  });
+});
