@@ -94,7 +94,7 @@ function changedLines(commit) {
 
 /** A folder's own tests first; they take seconds and notice most. */
 async function mutateTwice(name, ranges) {
-  const own = since ? null : await mutate(name, ranges, [`core/src/${name}/**/*.test.ts`]);
+  const own = since ? null : await mutate(name, ranges, [`core/src/${name.split('/')[0]}/**/*.test.ts`]);
   const described = (result) => ({ ...result, survived: result.survived.map(({ words }) => words) });
   if (own && (ownOnly || own.survived.length === 0)) return described(own);
   const rest = await mutate(`${name}, all tests`, own ? own.survived.map(({ range }) => range) : ranges, [

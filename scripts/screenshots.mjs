@@ -25,6 +25,7 @@ const views = [
   ['bench-surface', `/assets/${id('net')}/surface`, 9000, probe],
   ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
   ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
+  ['commands', `/assets/${id('buoy_v007')}/slots`, 7000, findCommand],
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
@@ -42,6 +43,14 @@ async function probe() {
     await page.mouse.move(x, 360);
     await page.waitForTimeout(1500);
   }
+}
+
+/** What can be done with mends here. */
+async function findCommand() {
+  await page.keyboard.press('Control+k');
+  await page.waitForTimeout(1500);
+  await page.keyboard.type('mend');
+  await page.waitForTimeout(1000);
 }
 
 /** Opens what is asked, and looks at the second candidate. */

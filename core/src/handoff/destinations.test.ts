@@ -75,9 +75,10 @@ describe('destinations', () => {
     expect(() => parseProfile({ ...DESTINATIONS[0], maps: [{ ...first, depth: 'half' }, ...rest] })).toThrow(/holds no half/);
   });
 
-  for (const destination of DESTINATIONS) {
-    it(`${destination.id} takes every asset, and reading it back shows what was meant`, async () => {
-      for (const asset of assets) {
+  // Three of the five assets each, in turn, so that each asset goes to six destinations; the grid of looks has the rest.
+  for (const [i, destination] of DESTINATIONS.entries()) {
+    it(`${destination.id} takes what is given to it, and reading it back shows what was meant`, async () => {
+      for (const asset of [0, 1, 3].map((step) => assets[(i + step) % assets.length])) {
         const result = await make(asset, destination);
         expect(failed(result), `${asset.source.name} for ${destination.id}`).toEqual([]);
         expect(result.receipt.outputs.map(({ path }) => path)).toContain('README.html');

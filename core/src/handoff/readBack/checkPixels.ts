@@ -110,20 +110,27 @@ function regionTolerance({ width, height }: PlannedImage): number {
   return 8 / 255 + (0.3 * REGIONS) / Math.min(width, height);
 }
 
+/** Samples along each side of a region; small images need no more than two for each of their pixels. */
 const PER_REGION = 48;
+
+function samplesPerSide(buffers: Iterable<Pick<PixelBuffer, 'width' | 'height'>>): number {
+  const longest = Math.max(...[...buffers].map(({ width, height }) => Math.max(width, height)));
+  return Math.min(PER_REGION, 2 * Math.ceil(longest / REGIONS));
+}
 
 /** The largest distance of the means of 4 x 4 regions, colours as light, vectors by their direction, cut-outs by what is there. */
 function compareRegions(image: PlannedImage, written: PixelBuffer, sources: Map<string, PixelBuffer>): number {
   const toLight = image.components.slice(0, 3).every((source) => source.from === 'image' && isLight(source, image));
   let largest = 0;
   const whole = { before: 0, after: 0 };
+  const side = samplesPerSide([written, ...sources.values()]);
   const cutOut = image.components.findIndex((source) => source.from === 'image' && source.cutoff !== undefined);
   for (let region = 0; region < REGIONS * REGIONS; region += 1) {
     const before = new Array<number>(image.components.length).fill(0);
     const after = new Array<number>(image.components.length).fill(0);
-    for (let i = 0; i < PER_REGION * PER_REGION; i += 1) {
-      const u = ((region % REGIONS) + ((i % PER_REGION) + 0.5) / PER_REGION) / REGIONS;
-      const v = (Math.floor(region / REGIONS) + (Math.floor(i / PER_REGION) + 0.5) / PER_REGION) / REGIONS;
+    for (let i = 0; i < side * side; i += 1) {
+      const u = ((region % REGIONS) + ((i % side) + 0.5) / side) / REGIONS;
+      const v = (Math.floor(region / REGIONS) + (Math.floor(i / side) + 0.5) / side) / REGIONS;
       const old = image.components.map((source) => {
         if (source.from === 'constant') return source.value;
         const buffer = sources.get(source.path) as PixelBuffer;
@@ -136,7 +143,7 @@ function compareRegions(image: PlannedImage, written: PixelBuffer, sources: Map<
       addTo(before, old, toLight, image);
       addTo(after, now, toLight, image);
     }
-    const total = PER_REGION * PER_REGION;
+    const total = side * side;
     const [a, b] = [before, after].map((sums) =>
       direction(
         sums.map((sum) => sum / total),
