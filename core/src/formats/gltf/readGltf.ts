@@ -38,6 +38,7 @@ export async function readGltf(bytes: Uint8Array, path: string, source: FileSour
   const json = binary ? readGlbJson(bytes, path) : parseJson(bytes, path);
   checkJson(json, path);
   const gltf = await open({ bytes, json, binary }, path, source);
+  openFarPlanes(gltf, json);
   const document = createDocument('gltf', binary ? 'glb' : 'gltf');
   document.generator = json.asset.generator ?? '';
   document.unitStated = true;
@@ -173,6 +174,14 @@ async function open({ bytes, json, binary }: Opened, path: string, source: FileS
     }
     throw broken(path, `it cannot be read (${message})`);
   }
+}
+
+/** Perspective cameras without a far plane see without end; the library puts one at 100. */
+function openFarPlanes(gltf: Document, json: GLTF.IGLTF): void {
+  const cameras = gltf.getRoot().listCameras();
+  json.cameras?.forEach(({ perspective }, i) => {
+    if (perspective && perspective.zfar === undefined) cameras[i]?.setZFar(Number.POSITIVE_INFINITY);
+  });
 }
 
 /** A URI as a file of the parcel: relative to the model, else by bare name. */

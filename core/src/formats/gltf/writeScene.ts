@@ -154,7 +154,8 @@ class SceneWriter {
     const aspect = camera.aperture[0] / camera.aperture[1];
     const far = Number.isFinite(camera.far) && camera.far > camera.near ? camera.far : null;
     made.setZNear(Math.max(camera.near, 1e-4));
-    if (far !== null) made.setZFar(far);
+    // Without a far plane there is none: the library's own default would cut the view off at 100.
+    made.setZFar(far ?? (undefined as unknown as number));
     if (camera.projection === 'orthographic') {
       return made
         .setType('orthographic')
