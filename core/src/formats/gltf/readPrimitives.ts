@@ -176,7 +176,7 @@ function readShapes(mesh: Mesh, parts: Part[]): MorphShape[] {
       }
     }
     return {
-      name: Array.isArray(names) && typeof names[t] === 'string' ? names[t] : `shape_${t + 1}`,
+      name: (Array.isArray(names) && typeof names[t] === 'string' && names[t]) || `shape_${t + 1}`,
       points: Uint32Array.from(points),
       offsets: Float64Array.from(offsets),
       normalOffsets: hasNormals ? Float64Array.from(normals) : null,

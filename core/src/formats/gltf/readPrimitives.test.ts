@@ -1,0 +1,77 @@
+import { type Accessor, Document, type Primitive } from '@gltf-transform/core';
+import { describe, expect, it } from 'vitest';
+import { memorySource } from '../../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
+import { gltfIo } from './io.ts';
+
+type Kit = {
+  gltf: Document;
+  numbers(type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>): Accessor;
+  primitive(): Primitive;
+};
+const FIVE = Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1);
+
+async function mesh(change: (kit: Kit) => Primitive[]) {
+  const gltf = new Document();
+  const buffer = gltf.createBuffer();
+  const numbers: Kit['numbers'] = (type, values) => gltf.createAccessor().setType(type).setArray(values).setBuffer(buffer);
+  const primitive = () => gltf.createPrimitive().setAttribute('POSITION', numbers('VEC3', FIVE));
+  const made = gltf.createMesh('plate');
+  for (const one of change({ gltf, numbers, primitive })) made.addPrimitive(one);
+  gltf.createScene().addChild(gltf.createNode('plate').setMesh(made));
+  const document = await readModel('a.glb', memorySource('test', { 'a.glb': await (await gltfIo()).writeBinary(gltf) }));
+  return { ...document.meshes[0], remarks: document.remarks.map(({ code }) => code) };
+}
+const faces = async (mode: 0 | 1 | 4 | 5 | 6, indices: number[] | null) => {
+  const { faceCorners, remarks } = await mesh(({ primitive, numbers }) => {
+    const one = primitive().setMode(mode);
+    if (indices) one.setIndices(numbers('SCALAR', Uint16Array.from(indices)));
+    return [one];
+  });
+  return [[...faceCorners], remarks];
+};
+
+describe('primitives of glTF', () => {
+  it('are triangles from lists, strips and fans', async () => {
+    expect(await faces(4, [0, 1, 2, 0, 2, 3])).toEqual([[0, 1, 2, 0, 2, 3], []]);
+    // Every second triangle of a strip runs the other way.
+    expect(await faces(5, [0, 1, 2, 3])).toEqual([[0, 1, 2, 2, 1, 3], []]);
+    expect(await faces(5, [0, 1, 1, 2])).toEqual([[], []]);
+    expect(await faces(6, [0, 1, 2, 3])).toEqual([[0, 1, 2, 0, 2, 3], []]);
+  });
+
+  it('leave out triangles that name missing points', async () => {
+    expect(await faces(4, [0, 1, 2, 0, 2, 9])).toEqual([[0, 1, 2], ['read.indexRange']]);
+  });
+
+  it('follow any number of joints, and keep their shapes by name', async () => {
+    const found = await mesh(({ gltf, primitive, numbers }) => {
+      const one = primitive().setIndices(numbers('SCALAR', Uint16Array.of(0, 1, 2)));
+      const joints = (values: number[]) => numbers('VEC4', Uint16Array.from(values));
+      const weights = (values: number[]) => numbers('VEC4', Float32Array.from(values));
+      one
+        .setAttribute('JOINTS_0', joints([1, 2, 0, 0, ...new Array(16).fill(0)]))
+        .setAttribute('WEIGHTS_0', weights([0.5, 0.25, 0, 0, 1, 0, 0, 0, ...new Array(12).fill(0)]));
+      one
+        .setAttribute('JOINTS_1', joints([3, 0, 0, 0, ...new Array(16).fill(0)]))
+        .setAttribute('WEIGHTS_1', weights([0.25, 0, 0, 0, ...new Array(16).fill(0)]));
+      const offsets = new Float32Array(15);
+      offsets[5] = 2;
+      one.addTarget(gltf.createPrimitiveTarget().setAttribute('POSITION', numbers('VEC3', offsets)));
+      return [one];
+    });
+    const { starts, joints, weights } = found.influences ?? { starts: [], joints: [], weights: [] };
+    expect([[...starts], [...joints], [...weights]]).toEqual([
+      [0, 3, 4, 4, 4, 4],
+      [1, 2, 3, 0],
+      [0.5, 0.25, 0.25, 1],
+    ]);
+    expect(found.shapes).toEqual([{ name: 'shape_1', points: Uint32Array.of(1), offsets: Float64Array.of(0, 0, 2), normalOffsets: null, weight: 0 }]);
+  });
+
+  it('of one mesh are joined, each with its own points', async () => {
+    const found = await mesh(({ primitive, numbers }) => [0, 1].map(() => primitive().setIndices(numbers('SCALAR', Uint16Array.of(0, 1, 2)))));
+    expect([...found.faceCorners]).toEqual([0, 1, 2, 5, 6, 7]);
+    expect(found.points).toHaveLength(30);
+  });
+});

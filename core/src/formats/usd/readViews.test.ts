@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest';
+import { memorySource } from '../../parcel/fileSource.ts';
+import { readUsd } from './readUsd.ts';
+
+async function read(type: string, body: string) {
+  const text = `#usda 1.0\n( metersPerUnit = 1 upAxis = "Y" )\ndef ${type} "lamp" { ${body} }`;
+  const bytes = new TextEncoder().encode(text);
+  return readUsd(bytes, 'a.usda', memorySource('test', { 'a.usda': bytes }));
+}
+const light = async (type: string, body = '') => (await read(type, body)).lights[0];
+
+describe('cameras of USD', () => {
+  it('have lens, window and range, and what the standard says where nothing is written', async () => {
+    const { cameras, nodes } = await read(
+      'Camera',
+      'token projection = "perspective"\nfloat focalLength = 35\nfloat horizontalAperture = 36\nfloat verticalAperture = 24\nfloat2 clippingRange = (0.5, 90)',
+    );
+    expect(nodes[0].kind).toBe('camera');
+    expect(cameras).toEqual([{ name: 'lamp', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 3.6, near: 0.5, far: 90 }]);
+    const [plain] = (await read('Camera', '')).cameras;
+    expect(plain).toMatchObject({ projection: 'perspective', focalLength: 50, near: 1, far: 1e6 });
+    plain.aperture.forEach((side, i) => expect(side).toBeCloseTo([20.955, 15.2908][i], 4));
+    expect((await read('Camera', 'token projection = "orthographic"')).cameras[0].projection).toBe('orthographic');
+  });
+});
+
+describe('lights of USD', () => {
+  it.each([
+    ['DistantLight', 'directional'],
+    ['SphereLight', 'point'],
+    ['RectLight', 'area'],
+    ['DiskLight', 'area'],
+    ['CylinderLight', 'area'],
+    ['DomeLight', 'dome'],
+    ['DomeLight_1', 'dome'],
+    ['PortalLight', 'area'],
+  ])('%s is %s', async (type, kind) => {
+    expect((await light(type)).kind).toBe(kind);
+  });
+
+  it('have colour, strength with its stops, size and shadow', async () => {
+    expect(
+      await light(
+        'SphereLight',
+        'color3f inputs:color = (1, 0.5, 0)\nfloat inputs:intensity = 3\nfloat inputs:exposure = 2\nfloat inputs:radius = 2\nbool inputs:shadow:enable = 0',
+      ),
+    ).toEqual({
+      name: 'lamp',
+      kind: 'point',
+      colour: [1, 0.5, 0],
+      intensity: 12,
+      innerAngle: 45,
+      outerAngle: 45,
+      size: [4, 4],
+      castsShadow: false,
+    });
+    expect(await light('SphereLight')).toMatchObject({ colour: [1, 1, 1], intensity: 1, size: [1, 1], castsShadow: true });
+    expect(await light('RectLight', 'float inputs:width = 3\nfloat inputs:height = 2')).toMatchObject({ size: [3, 2] });
+    // Names of before the inputs had their space.
+    expect(await light('SphereLight', 'float intensity = 5\ncolor3f color = (0, 0, 1)')).toMatchObject({ intensity: 5, colour: [0, 0, 1] });
+  });
+
+  it('are spots by their cone, unless it is a half space', async () => {
+    expect(await light('SphereLight', 'float inputs:shaping:cone:angle = 20\nfloat inputs:shaping:cone:softness = 0.25')).toMatchObject({
+      kind: 'spot',
+      outerAngle: 40,
+      innerAngle: 30,
+    });
+    expect(await light('SphereLight', 'float inputs:shaping:cone:angle = 90')).toMatchObject({ kind: 'point' });
+  });
+});
