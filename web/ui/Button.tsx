@@ -7,7 +7,7 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
 
 /** What makes links and labels look like buttons. */
 export function buttonClass(main = false): string {
-  return `btn btn-xs btn-primary h-[23px] gap-1.5 px-[9px] text-[12px] whitespace-nowrap ${main ? '' : 'btn-outline'}`;
+  return `btn btn-xs btn-primary h-[23px] gap-1 px-2 text-[12px] whitespace-nowrap ${main ? '' : 'btn-outline'}`;
 }
 
 /** Does one thing, which its words say. */

@@ -33,8 +33,8 @@ export function LinksStep() {
   const safe = safeLinks(bench);
   return (
     <DropHere>
-      <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
-        <Bar className="flex-wrap gap-1 py-1">
+      <div className="grid h-full" style={{ gridTemplateRows: 'auto auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+        <Bar className="flex-wrap gap-1">
           <h2 className="text-[14px] font-bold">Links</h2>
           {FILTERS.filter((key) => key !== 'embedded' || counts(key) > 0).map((key) => (
             <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
