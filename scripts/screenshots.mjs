@@ -77,7 +77,7 @@ async function pictures() {
   const wait = page.waitForEvent('download', { timeout: 120_000 });
   await dialog.getByRole('button', { name: 'Take a still' }).click();
   await (await wait).saveAs(join(folder, 'still.png'));
-  await page.waitForTimeout(500);
+  await page.waitForTimeout(2000);
 }
 
 /** Opens the strip of the parcel's images under the board. */
