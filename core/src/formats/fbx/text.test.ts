@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createDocument, createNode, type SceneDocument } from '../../scene/document.ts';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../../scene/document.ts';
 import { parseBinaryFbx } from './parseBinary.ts';
 import { doubles, integers, record } from './records.ts';
 import { type FbxNode, type FbxProperty, NAME_SEPARATOR, textAt } from './tree.ts';
@@ -110,7 +110,7 @@ describe('attributes of nodes in FBX', () => {
   it('are clips of blend shapes in percent, in the ticks of the format', () => {
     const document = createDocument('fbx', 'binary');
     document.meshes.push({
-      ...triangle(),
+      ...createMesh('hatch', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
       shapes: [
         { name: 'open', weight: 0, points: Uint32Array.of(0), offsets: Float64Array.of(0, 0, 1), normalOffsets: null },
         { name: 'bent', weight: 0, points: Uint32Array.of(1), offsets: Float64Array.of(0, 1, 0), normalOffsets: null },
@@ -137,22 +137,3 @@ describe('attributes of nodes in FBX', () => {
     expect(numbers(curves[0], 'KeyTime')).toEqual([0, 92_372_316_000]);
   });
 });
-
-function triangle(): SceneDocument['meshes'][number] {
-  return {
-    name: 'hatch',
-    points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
-    faceCounts: Uint32Array.of(3),
-    faceCorners: Uint32Array.of(0, 1, 2),
-    faceMaterial: null,
-    faceSmoothing: null,
-    hardEdges: null,
-    normals: null,
-    uvSets: [],
-    colours: [],
-    tangents: null,
-    influences: null,
-    shapes: [],
-    subdivision: 'none',
-  };
-}
