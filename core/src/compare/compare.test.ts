@@ -163,3 +163,32 @@ describe('comparing channels', () => {
     expect(await compareChannel('coat', { material, reading: reading(material, {}) }, { material, reading: reading(material, {}) })).toBeNull();
   });
 });
+
+describe('pictures of two sizes', () => {
+  it('are laid on the grid of the smaller one, thinned pixel by pixel from the middle of its cells', async () => {
+    const wide = async (width: number, height: number) =>
+      encodePng({ width, height, components: 1, data: Uint8Array.from({ length: width * height }, (_, i) => (i % width) * 10 + Math.floor(i / width)) });
+    const material = testMaterial('A', { roughness: map('r.png', { component: 'r' }) });
+    const fields = async (a: Uint8Array, b: Uint8Array, grid: number) => {
+      const pair = await compareChannel(
+        'roughness',
+        { material, reading: reading(material, { 'r.png': a }) },
+        { material, reading: reading(material, { 'r.png': b }) },
+        { grid },
+      );
+      return [pair?.a, pair?.b].map((field) => ({
+        size: [field?.width, field?.height],
+        codes: Array.from(field?.values ?? [], (value) => Math.round(value * 255)),
+      }));
+    };
+    // Of 8 by 4 pixels on a grid of 4: columns 1, 3, 5, 7 of rows 1 and 3.
+    const [eight] = await fields(await wide(8, 4), await wide(8, 4), 4);
+    expect(eight).toEqual({ size: [4, 2], codes: [11, 31, 51, 71, 13, 33, 53, 73] });
+    const [large, small] = await fields(await wide(16, 8), await wide(8, 4), 4);
+    expect([large.size, small]).toEqual([[4, 2], eight]);
+    const [swapped] = await fields(await wide(8, 4), await wide(16, 8), 4);
+    expect(swapped).toEqual(eight);
+    // A line of pixels keeps its one row.
+    expect((await fields(await wide(16, 1), await wide(8, 1), 4))[1].size).toEqual([4, 1]);
+  });
+});

@@ -84,6 +84,7 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     uvSets: Array.from({ length: sets }, (_, i) => all(({ uvSets }) => uvSets[i])),
     colours: Array.from({ length: colours }, (_, i) => all((part) => part.colours[i])),
     materials: parts.flatMap(({ materials }) => materials),
+    materialTitles: new Map(parts.flatMap(({ materialTitles }) => [...materialTitles])),
   };
 }
 
@@ -354,7 +355,8 @@ function cornersByPlace({ placeOf, cloud }: Look): { starts: Uint32Array; corner
 function compareMaterialsOfFaces(a: Look, b: Look, matches: Int32Array): string | null {
   for (const [name, area] of a.areas) {
     const other = b.areas.get(name) ?? [0, 0];
-    if (isOtherArea(area, other, a.area[1])) return `${name || 'no material'} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
+    const title = a.part.materialTitles.get(name) || 'no material';
+    if (isOtherArea(area, other, a.area[1])) return `${title} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
   }
   const [one, two] = [materialsByPlace(a), materialsByPlace(b)];
   let off = 0;

@@ -123,6 +123,13 @@ describe('a material', () => {
     ['glows no more', value('emission', [0.2, 0, 0]), nothing, ['channel.missing Stone emission']],
     ['is cut out', nothing, set({ alphaMode: 'mask' }), ['alpha.mode Stone opacity']],
     ['is cut off elsewhere', set({ alphaMode: 'mask', alphaCutoff: 0.5 }), set({ alphaMode: 'mask', alphaCutoff: 0.4 }), ['alpha.cutoff Stone opacity']],
+    ['is cut off within rounding', set({ alphaMode: 'mask', alphaCutoff: 0.5 }), set({ alphaMode: 'mask', alphaCutoff: 0.5004 }), []],
+    [
+      'is cut off a little elsewhere',
+      set({ alphaMode: 'mask', alphaCutoff: 0.5 }),
+      set({ alphaMode: 'mask', alphaCutoff: 0.502 }),
+      ['alpha.cutoff Stone opacity'],
+    ],
     ['has a cut-off that nobody reads', set({ alphaCutoff: 0.5 }), set({ alphaCutoff: 0.4 }), []],
     ['has two sides', nothing, set({ doubleSided: true }), ['sides Stone']],
     ['has another name', nothing, set({ name: 'Brick' }), ['shape.materials', 'channel.missing Stone']],
@@ -155,5 +162,23 @@ describe('a material', () => {
     const two = quay(value('baseColor', [1, 0, 0]));
     two.document.nodes[0].materials = [-1];
     expect((await compareModels(one, two)).differences).toEqual([]);
+  });
+});
+
+describe('what is told of a difference', () => {
+  const told = async (a: (material: Material) => void, b: (material: Material) => void) => {
+    const { differences } = await compareModels(quay(a), quay(b));
+    return differences.map(({ message, measured, allowed }) => [message, measured, allowed]);
+  };
+
+  it('names both ways of going on, and both modes of alpha, with what is allowed', async () => {
+    expect(await told(reads('rough.png'), reads('rough.png', { wrap: ['clamp', 'mirror'] }))).toEqual([
+      ['Stone: the image of roughness goes on by clamp and mirror, not repeat and repeat', 'clamp mirror', 'repeat repeat'],
+    ]);
+    const mask = (alphaCutoff: number) => (material: Material) => void Object.assign(material, { alphaMode: 'mask', alphaCutoff });
+    expect(await told(mask(0.5), mask(0.25))).toEqual([['Stone is cut off at 0.25, not 0.5', 0.25, 0.5]]);
+    expect(await told(mask(0.5), (material) => void Object.assign(material, { alphaMode: 'blend' }))).toEqual([
+      ['Stone is set to blend, not mask', 'blend', 'mask'],
+    ]);
   });
 });

@@ -20,6 +20,8 @@ export interface WorldPart {
   colours: Float64Array[];
   /** Name of the material per face, as every format can write it; '' for none. */
   materials: string[];
+  /** What the file itself calls those materials. */
+  materialTitles: Map<string, string>;
 }
 
 /** Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them. */
@@ -30,8 +32,10 @@ export function worldParts(document: SceneDocument): WorldPart[] {
     const node = document.nodes[i];
     const mesh = document.meshes[node.mesh];
     const matrix = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
-    const names = node.materials.map((index) => plainMaterial(document.materials[index]?.name ?? ''));
-    return { name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names) };
+    const titles = node.materials.map((index) => document.materials[index]?.name ?? '');
+    const names = titles.map(plainMaterial);
+    const materialTitles = new Map(names.map((plain, slot) => [plain, titles[slot]]));
+    return { name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names), materialTitles };
   });
 }
 

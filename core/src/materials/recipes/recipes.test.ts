@@ -1,44 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { encodePng } from '../../images/encode.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
-import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material, type Workflow } from '../../scene/material.ts';
+import { createMapUse, createMaterial, type MapUse } from '../../scene/material.ts';
+import { image, made, make, materialOf, type Slots, slot } from '../../test/recipes.ts';
 import { decodeOutside, oiiotool, put, scratch } from '../../test/tools.ts';
-import { completeParams, type Params, type RecipeInputs, type RecipeResult } from './recipe.ts';
+import { completeParams } from './recipe.ts';
 import { RECIPES, recipeOf } from './recipes.ts';
 
 /** IEC 61966-2-1, written out again on purpose. */
 const decode = (code: number) => (code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4);
 const encode = (light: number) => Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
-
-type Slots = Partial<Record<ChannelName, { value?: number | [number, number, number]; pixels?: PixelBuffer; use?: Partial<MapUse> }>>;
-
-function materialOf(workflow: Workflow, slots: Slots): { material: Material; inputs: RecipeInputs } {
-  const material = createMaterial('Rail', workflow);
-  const inputs: RecipeInputs = {};
-  for (const [name, { value = 1, pixels = null, use = {} }] of Object.entries(slots)) {
-    const channel = name as ChannelName;
-    const map = pixels && createMapUse(use.image ?? `${channel}.png`, channel, use);
-    material.channels[channel] = { value, map, source: { from: 'file', detail: '' } };
-    inputs[channel] = { value, map, pixels };
-  }
-  return { material, inputs };
-}
-
-async function make(id: string, workflow: Workflow, slots: Slots, params: Params = {}): Promise<RecipeResult> {
-  const recipe = recipeOf(id);
-  const { material, inputs } = materialOf(workflow, slots);
-  expect(recipe.refuses(material)).toBeNull();
-  return recipe.make(material, inputs, completeParams(recipe.params, params), () => {});
-}
-
-const image = (width: number, height: number, components: number, data: PixelBuffer['data'] | number[]): PixelBuffer => ({
-  width,
-  height,
-  components,
-  data: Array.isArray(data) ? Uint8Array.from(data) : data,
-});
-const made = (result: RecipeResult, channel: ChannelName) => result.images.find((one) => one.channel === channel)?.pixels as PixelBuffer;
-const slot = (result: RecipeResult, channel: ChannelName) => result.slots.find((one) => one.channel === channel);
 
 /** Every eighth code against every eighth code. */
 const GRID = 32;
