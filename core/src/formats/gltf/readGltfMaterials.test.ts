@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core';
 import {
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
+  KHRMaterialsPBRSpecularGlossiness,
   KHRMaterialsSheen,
   KHRMaterialsSpecular,
   KHRMaterialsUnlit,
@@ -137,5 +138,37 @@ describe('the strength of occlusion', () => {
     const [red] = await sharp(image).raw().toBuffer();
     // 51 of 255 is 0.2: 1 - 0.25 * 0.8 = 0.8, which is 204.
     expect(Math.abs(red - 204)).toBeLessThanOrEqual(1);
+  });
+});
+
+describe('spec/gloss by its extension', () => {
+  const glossy = (alpha: 'OPAQUE' | 'BLEND') =>
+    read(async (material, gltf) => {
+      const extension = gltf.createExtension(KHRMaterialsPBRSpecularGlossiness).createPBRSpecularGlossiness();
+      extension
+        .setDiffuseFactor([0.5, 0.25, 1, 0.75])
+        .setDiffuseTexture(await texture(gltf, 51))
+        .setSpecularFactor([0.2, 0.3, 0.4])
+        .setGlossinessFactor(0.6)
+        .setSpecularGlossinessTexture(await texture(gltf, 204));
+      extension.getDiffuseTextureInfo()?.setTexCoord(0);
+      material.setAlphaMode(alpha).setExtension('KHR_materials_pbrSpecularGlossiness', extension);
+    });
+
+  it('has diffuse, specular and gloss, the gloss in the alpha of the specular image', async () => {
+    const { materials } = await glossy('OPAQUE');
+    expect(materials[0].workflow).toBe('specGloss');
+    const { baseColor, specularColor, glossiness, opacity, roughness, metalness } = materials[0].channels;
+    expect(baseColor).toMatchObject({ value: [0.5, 0.25, 1], map: { component: 'rgb', space: 'srgb_rec709_scene' } });
+    expect(specularColor).toMatchObject({ value: [0.2, 0.3, 0.4], map: { component: 'rgb', space: 'srgb_rec709_scene' } });
+    expect(glossiness).toMatchObject({ value: 0.6, map: { component: 'a', image: specularColor?.map?.image, space: 'data', invert: false } });
+    expect(baseColor?.map?.image).not.toBe(specularColor?.map?.image);
+    // An opaque material has no opacity, whatever its factor says.
+    expect([opacity, roughness, metalness]).toEqual([undefined, undefined, undefined]);
+  });
+
+  it('has the opacity of its diffuse where it blends', async () => {
+    const { materials } = await glossy('BLEND');
+    expect(materials[0]).toMatchObject({ alphaMode: 'blend', channels: { opacity: { value: 0.75, map: { component: 'a' } } } });
   });
 });

@@ -74,4 +74,41 @@ describe('primitives of glTF', () => {
     expect([...found.faceCorners]).toEqual([0, 1, 2, 5, 6, 7]);
     expect(found.points).toHaveLength(30);
   });
+
+  it('keep shapes of the primitives that have them, by name, with the normals that there are', async () => {
+    const vectors = (values: Record<number, number>) => Float32Array.from({ length: 15 }, (_, i) => values[i] ?? 0);
+    const found = await mesh(({ gltf, primitive, numbers }) => {
+      const target = (position: Record<number, number> | null, normal: Record<number, number> | null, name = '') => {
+        const one = gltf.createPrimitiveTarget(name);
+        if (position) one.setAttribute('POSITION', numbers('VEC3', vectors(position)));
+        if (normal) one.setAttribute('NORMAL', numbers('VEC3', vectors(normal)));
+        return one;
+      };
+      const triangle = () => primitive().setIndices(numbers('SCALAR', Uint16Array.of(0, 1, 2)));
+      gltf
+        .getRoot()
+        .listMeshes()[0]
+        .setExtras({ targetNames: ['bulge', 7] });
+      return [
+        // The second point moves, the fourth turns alone.
+        triangle()
+          .addTarget(target({ 3: 0.5 }, { 10: 1 }, 'bulge'))
+          .addTarget(target({ 0: 1 }, null)),
+        // Normals alone are no shape of points.
+        triangle()
+          .addTarget(target(null, { 0: 1 }, 'bulge'))
+          .addTarget(target({ 14: 2 }, null)),
+      ];
+    });
+    expect(found.shapes).toEqual([
+      {
+        name: 'bulge',
+        points: Uint32Array.of(1, 3),
+        offsets: Float64Array.of(0.5, 0, 0, 0, 0, 0),
+        normalOffsets: Float64Array.of(0, 0, 0, 0, 1, 0),
+        weight: 0,
+      },
+      { name: 'shape_2', points: Uint32Array.of(0, 9), offsets: Float64Array.of(1, 0, 0, 0, 0, 2), normalOffsets: null, weight: 0 },
+    ]);
+  });
 });

@@ -65,3 +65,46 @@ describe('OBJ', () => {
     for (const size of [1, 3, 7, 1000]) expect(scan(size)).toEqual(scan(text.length));
   });
 });
+
+describe('runs of faces', () => {
+  it('have their smoothing group, and none where it is off from beginning to end', async () => {
+    const grouped = await read(`${QUAD}s 2\nf 1 2 3\ns off\nf 1 3 4\ns 7\nf 2 3 4\n`);
+    expect([...(grouped.meshes[0].faceSmoothing ?? [])]).toEqual([2, 0, 7]);
+    expect((await read(`${QUAD}s off\nf 1 2 3\ns 0\nf 1 3 4\n`)).meshes[0].faceSmoothing).toBeNull();
+    expect((await read(`${QUAD}f 1 2 3\n`)).meshes[0].faceSmoothing).toBeNull();
+  });
+
+  it('of several objects each have their own faces, corners and materials', async () => {
+    const document = await read(
+      `mtllib a.mtl\n${QUAD}o hull\nusemtl Paint\nf 1 2 3 4\nf 1 2 3\no deck\nusemtl Wood\nf 2 3 4\nusemtl Paint\nf 4 3 2 1\n`,
+      'newmtl Paint\nnewmtl Wood\n',
+    );
+    expect(document.meshes.map(({ name, faceCounts, faceCorners, points }) => [name, [...faceCounts], [...faceCorners], [...points]])).toEqual([
+      ['hull', [4, 3], [0, 1, 2, 3, 0, 1, 2], [0, 0, 0, 2, 0, 0, 2, 3, 0, 0, 3, 0]],
+      ['deck', [3, 4], [0, 1, 2, 2, 1, 0, 3], [2, 0, 0, 2, 3, 0, 0, 3, 0, 0, 0, 0]],
+    ]);
+    const materialsOf = (part: number) => {
+      const { materials, mesh } = document.nodes[part];
+      const { faceMaterial, faceCounts } = document.meshes[mesh];
+      return Array.from(faceCounts, (_, face) => document.materials[materials[faceMaterial ? faceMaterial[face] : 0]].name);
+    };
+    expect([materialsOf(0), materialsOf(1)]).toEqual([
+      ['Paint', 'Paint'],
+      ['Wood', 'Paint'],
+    ]);
+    // An image that two materials name is one.
+    const shared = await read(`mtllib a.mtl\n${QUAD}usemtl A\nf 1 2 3\nusemtl B\nf 1 3 4\n`, 'newmtl A\nmap_Kd wood.png\nnewmtl B\nmap_Kd wood.png\n');
+    expect(shared.images.map(({ written }) => written)).toEqual(['wood.png']);
+  });
+
+  it('go on behind a line that ends in a backslash, wherever a piece of the file ends', () => {
+    const text = bytes('v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 \\\n2 \\\r\n3\n');
+    for (let cut = 1; cut < text.length; cut += 1) {
+      const scanner = new ObjScanner();
+      scanner.feed(text.subarray(0, cut));
+      scanner.feed(text.subarray(cut));
+      const { faceCounts, cornerPoints } = scanner.finish();
+      expect([[...faceCounts.finish()], [...cornerPoints.finish()]], `cut at ${cut}`).toEqual([[3], [0, 1, 2]]);
+    }
+  });
+});
