@@ -15,6 +15,7 @@ const config: NextConfig = {
     'ktx-parse',
     'zstddec',
     'bmp-ts',
+    'piscina',
   ],
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,

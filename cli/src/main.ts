@@ -1,4 +1,7 @@
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
+import { installGuard } from '@kinkajou/core/guard/guard';
+import { ThreadGuard } from '@kinkajou/core/guard/threads';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { Command, CommanderError } from 'commander';
 import { EXIT, type Output } from './output.ts';
 
@@ -138,7 +141,10 @@ export async function main(args: string[]): Promise<number> {
       const { runDestinations } = await import('./destinations.ts');
       exit = runDestinations(options, output);
     });
+  let guard: ThreadGuard | null = null;
   try {
+    guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment());
+    installGuard(guard);
     await program.parseAsync(args, { from: 'user' });
     return exit;
   } catch (error) {
@@ -147,5 +153,8 @@ export async function main(args: string[]): Promise<number> {
     output.message(typed.toText());
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;
+  } finally {
+    installGuard(null);
+    await guard?.close();
   }
 }

@@ -1,5 +1,6 @@
 import { homedir } from 'node:os';
 import { delimiter, join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 
 /** The database that the start command or the operator names. */
 export function databaseUrl(): string {
@@ -11,6 +12,11 @@ export function databaseUrl(): string {
 /** Folder for blobs and derived pictures. */
 export function dataFolder(): string {
   return process.env.KINKAJOU_DATA ?? join(process.cwd(), '.data');
+}
+
+/** Where the guard's threads begin. The server runs in the folder `web`; bundles have no place of their own to start from. */
+export function guardThread(): URL {
+  return pathToFileURL(join(process.cwd(), '..', 'core/src/guard/thread.mjs'));
 }
 
 /** Folders on this machine below which search folders and watched folders may lie: KINKAJOU_FOLDERS, else the home folder. */

@@ -1,4 +1,7 @@
 import { Worker } from 'node:worker_threads';
+import { installGuard } from '@kinkajou/core/guard/guard';
+import { ThreadGuard } from '@kinkajou/core/guard/threads';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { eq } from 'drizzle-orm';
 import { db, pool } from '../server/db/client.ts';
 import { workers } from '../server/db/schema.ts';
@@ -15,6 +18,8 @@ import { startWatching } from '../server/services/watches.ts';
 const POLL_SECONDS = 2;
 const RECOVER_MS = Math.min(5000, leaseSeconds() * 500);
 const TICK_MS = 1000;
+
+installGuard(new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment()));
 
 /** Takes jobs from the queue until told to stop. Start more of these against one database to do more at a time. */
 const runner = new JobRunner(HANDLERS);

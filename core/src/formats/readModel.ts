@@ -1,4 +1,5 @@
-import { KinkajouError } from '../errors.ts';
+import { KinkajouError, toKinkajouError } from '../errors.ts';
+import { installedGuard } from '../guard/guard.ts';
 import { extensionOf, type FileSource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
@@ -25,7 +26,7 @@ const READERS: Record<string, Reader> = {
 };
 
 export function isModelPath(path: string): boolean {
-  return extensionOf(path) in READERS;
+  return Object.hasOwn(READERS, extensionOf(path));
 }
 
 /**
@@ -33,8 +34,7 @@ export function isModelPath(path: string): boolean {
  * reader's own errors, each with the file's path.
  */
 export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
-  const reader = READERS[extensionOf(path)];
-  if (!reader) {
+  if (!isModelPath(path)) {
     throw new KinkajouError(
       'model.format',
       `models of type .${extensionOf(path)} cannot be read`,
@@ -45,8 +45,26 @@ export async function readModel(path: string, source: FileSource, limits: Limits
   const size = source.files.find((file) => file.path === path)?.size;
   if (size === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
   if (size !== undefined && size > limits.fileBytes) throw pastLimit('fileBytes', path, size, limits.fileBytes);
-  const document = await reader(path, source, limits);
+  const guard = installedGuard();
+  return guard ? guard.readModel(path, source, limits) : readModelHere(path, source, limits);
+}
+
+/** The same in this thread, whatever it takes. Whatever a reader trips over comes out as `model.broken`. */
+export async function readModelHere(path: string, source: FileSource, limits: Limits): Promise<SceneDocument> {
+  let document: SceneDocument;
+  try {
+    document = await READERS[extensionOf(path)](path, source, limits);
+  } catch (error) {
+    throw error instanceof KinkajouError ? toKinkajouError(error, 'model.broken', { file: path }) : broken(path, error);
+  }
   const polygons = document.meshes.reduce((sum, mesh) => sum + mesh.faceCounts.length, 0);
   if (polygons > limits.polygons) throw pastLimit('polygons', path, polygons, limits.polygons);
   return document;
+}
+
+/** What the reader has no words of its own for: contents that contradict each other. */
+function broken(path: string, cause: unknown): KinkajouError {
+  const error = new KinkajouError('model.broken', 'its content contradicts itself, so it cannot be read', { file: path }, 'Export or copy the file again.');
+  error.cause = cause;
+  return error;
 }

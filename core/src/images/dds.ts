@@ -1,6 +1,6 @@
 import { KinkajouError } from '../errors.ts';
 import { halfToNumber } from '../scene/half.ts';
-import { type BlockFormat, decodeBlocks } from './blocks.ts';
+import { BLOCKS, type BlockFormat, decodeBlocks } from './blocks.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
 /** How the first picture of a DDS file is held. */
@@ -123,6 +123,13 @@ export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
     layout: { kind: 'masks', bytes: bits / 8, masks, grey },
     start: 128,
   };
+}
+
+/** How long a DDS file must be for its largest picture. */
+export function ddsBytes(bytes: Uint8Array): number {
+  const { width, height, layout, start } = ddsHeader(bytes, '');
+  if (layout.kind === 'blocks') return start + Math.ceil(width / 4) * Math.ceil(height / 4) * BLOCKS[layout.format].bytes;
+  return start + width * height * (layout.kind === 'masks' ? layout.bytes : (layout.bits / 8) * layout.count);
 }
 
 function blockHeader(width: number, height: number, format: BlockFormat, start: number): DdsHeader {

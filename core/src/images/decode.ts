@@ -1,6 +1,7 @@
 import { decode as decodeBmpFile } from 'bmp-ts';
 import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
+import { installedGuard } from '../guard/guard.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
 import { decodeDds } from './dds.ts';
 import { decodeExr } from './exr.ts';
@@ -24,14 +25,24 @@ export interface DecodeOptions {
  * colour tag decides how numbers are read. Throws the errors of `probeImage`, and `image.broken` for damaged pixels.
  */
 export async function decodeImage(bytes: Uint8Array, path: string, options: DecodeOptions = {}): Promise<PixelBuffer> {
-  const info = await probeImage(bytes, path, options.limits ?? DEFAULT_LIMITS);
+  const limits = options.limits ?? DEFAULT_LIMITS;
+  const info = await probeImage(bytes, path, limits);
+  const guard = installedGuard();
+  // That library decodes in threads of its own and knows a deadline.
+  if (SHARP.has(info.format) || !guard) return decodeHere(bytes, path, info, options);
+  return guard.decode(bytes, path, info, options);
+}
+
+/** The same in this thread, whatever it takes, of an image whose header was read. */
+export async function decodeHere(bytes: Uint8Array, path: string, info: ImageInfo, options: DecodeOptions): Promise<PixelBuffer> {
   try {
-    if (SHARP.has(info.format)) return await decodeWithSharp(bytes, info, options.maxSize ?? 0);
+    if (SHARP.has(info.format)) return await decodeWithSharp(bytes, info, options);
     return await shrink(await decodeItself(bytes, path, info, options), options.maxSize);
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
-    const reason = error instanceof Error ? error.message.split('\n')[0] : String(error);
-    throw new KinkajouError('image.broken', `its pixels cannot be read (${reason})`, { file: path }, 'Export the image again.');
+    const broken = new KinkajouError('image.broken', 'its pixels are damaged or cut off', { file: path }, 'Export or copy the image again.');
+    broken.cause = error;
+    throw broken;
   }
 }
 
@@ -56,8 +67,13 @@ function decodeItself(bytes: Uint8Array, path: string, { format }: ImageInfo, { 
   }
 }
 
-async function decodeWithSharp(bytes: Uint8Array, { bitDepth, floating, components }: ImageInfo, maxSize: number): Promise<PixelBuffer> {
-  let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true });
+async function decodeWithSharp(
+  bytes: Uint8Array,
+  { bitDepth, floating, components, width, height }: ImageInfo,
+  { maxSize = 0, limits = DEFAULT_LIMITS }: DecodeOptions,
+): Promise<PixelBuffer> {
+  const seconds = Math.ceil(limits.seconds + (width * height) / 1e6);
+  let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).timeout({ seconds: Math.min(3600, seconds) });
   if (maxSize > 0) image = image.resize(maxSize, maxSize, { fit: 'inside', withoutEnlargement: true });
   const depth = floating ? 'float' : bitDepth === 8 ? 'uchar' : 'ushort';
   // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three components.

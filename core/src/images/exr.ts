@@ -21,6 +21,7 @@ export interface ExrHeader {
 export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const cut = () => new KinkajouError('image.broken', 'its header is cut off', { file: path }, 'Export the image again.');
+  const damaged = (why: string) => new KinkajouError('image.broken', why, { file: path, offset }, 'Export the image again.');
   let offset = 8;
   const text = () => {
     const end = bytes.indexOf(0, offset);
@@ -48,6 +49,10 @@ export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
         const start = offset;
         header.channels.push({ name: text(), at: start });
         if (offset + 16 > bytes.length) throw cut();
+        const steps = [view.getUint32(offset + 8, true), view.getUint32(offset + 12, true)];
+        // Chroma at half the size is all that anybody writes; the decoder would count without end at others.
+        if (steps.some((step) => step !== 1 && step !== 2))
+          throw damaged(`its channel ${header.channels[header.channels.length - 1].name} is sampled every ${steps.join(' by ')} pixels`);
         if (view.getInt32(offset, true) !== 1) header.bitDepth = 32;
         offset += 16;
       }

@@ -88,8 +88,8 @@ function open(bytes: Uint8Array, path: string): { container: KTX2Container; layo
   let container: KTX2Container;
   try {
     container = readContainer(bytes);
-  } catch (error) {
-    throw new KinkajouError('image.broken', `its header cannot be read (${(error as Error).message})`, { file: path }, 'Save the image again.');
+  } catch {
+    throw new KinkajouError('image.broken', 'its header is damaged', { file: path }, 'Save the image again.');
   }
   const { vkFormat } = container;
   const format = BLOCK_FORMATS[vkFormat];

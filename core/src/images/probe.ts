@@ -2,6 +2,7 @@ import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
+import { type Shortfall, shortfallOf } from './cut.ts';
 import { ddsHeader } from './dds.ts';
 import { chooseChannels, exrHeader } from './exr.ts';
 import { ktx2Header } from './ktx2.ts';
@@ -78,7 +79,8 @@ function isTgaHeader(bytes: Uint8Array): boolean {
 
 /**
  * Reads an image's header. Throws `image.falseHeader` when the bytes are no image, `image.format` for a kind of pixels
- * that is not read, `image.broken` for a damaged header and `limit.pixels` past the limit.
+ * that is not read, `image.broken` for a damaged header, `image.cut` for a file that ends before its pixels do, and
+ * `limit.pixels` past the limit.
  */
 export async function probeImage(bytes: Uint8Array, path: string, limits: Limits = DEFAULT_LIMITS): Promise<ImageInfo> {
   const format = sniffImage(bytes, path);
@@ -90,10 +92,19 @@ export async function probeImage(bytes: Uint8Array, path: string, limits: Limits
       'Export the image again.',
     );
   }
+  const shortfall = shortfallOf(format, bytes);
+  if (shortfall) throw cutOff(path, shortfall);
   const info = await readHeader(format, bytes, path);
   if (!(info.width > 0 && info.height > 0)) throw broken(path, 'its header states no size');
   if (info.width * info.height > limits.pixels) throw pastLimit('pixels', path, info.width * info.height, limits.pixels);
   return info;
+}
+
+function cutOff(path: string, { have, need, rows }: Shortfall): KinkajouError {
+  const count = (value: number) => value.toLocaleString('en');
+  const share = rows ? `; about ${count(rows.have)} of ${count(rows.of)} rows are whole` : '';
+  const there = need === null ? `its ${count(have)} bytes end before its pixels do` : `${count(have)} of ${count(need)} bytes are there`;
+  return new KinkajouError('image.cut', `it is cut off: ${there}${share}`, { file: path, offset: have }, 'Copy or export the image again.');
 }
 
 function broken(path: string, why: string): KinkajouError {
@@ -143,8 +154,8 @@ async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string)
       components: Math.min(4, meta.channels),
       ...(meta.icc ? { profile: profileName(meta.icc) } : {}),
     };
-  } catch (error) {
-    throw broken(path, `its header cannot be read (${(error as Error).message.split('\n')[0]})`);
+  } catch {
+    throw broken(path, 'its header is damaged');
   }
 }
 

@@ -16,6 +16,10 @@ export interface Limits {
   polygons: number;
   /** Depth of nested records in a model file. */
   nesting: number;
+  /** Seconds that a decoder or reader may be silent over one file, and one more for each megabyte or million pixels. */
+  seconds: number;
+  /** Megabytes of memory that reading one file may take. */
+  megabytes: number;
 }
 
 const GIB = 1024 ** 3;
@@ -28,6 +32,8 @@ export const DEFAULT_LIMITS: Limits = {
   pixels: 16_384 * 16_384,
   polygons: 50_000_000,
   nesting: 64,
+  seconds: 30,
+  megabytes: 6144,
 };
 
 /** Limits from the environment: `KINKAJOU_LIMIT_ENTRIES=50000` and so on, over the defaults. */
@@ -58,6 +64,8 @@ export function pastLimit(name: keyof Limits, file: string, found: number, limit
     pixels: 'pixels in one image',
     polygons: 'polygons in one model',
     nesting: 'levels of nesting',
+    seconds: 'seconds for one file',
+    megabytes: 'megabytes of memory for one file',
   };
   return new KinkajouError(
     `limit.${name}`,

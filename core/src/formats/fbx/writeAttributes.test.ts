@@ -10,7 +10,7 @@ const entries = (record: FbxNode | null) => (child(record, 'Properties70')?.chil
 const named = (record: FbxNode | null, name: string) => entries(record).find(([title]) => title === name);
 
 const CAMERA: Camera = { name: 'lens', projection: 'perspective', focalLength: 12.7, aperture: [25.4, 12.7], width: 3, near: 0.5, far: 900 };
-const LIGHT: Light = { name: 'lamp', kind: 'spot', colour: [1, 0.5, 0.25], intensity: 2, innerAngle: 20, outerAngle: 45, castsShadow: true };
+const LIGHT: Light = { name: 'lamp', kind: 'spot', colour: [1, 0.5, 0.25], intensity: 2, innerAngle: 20, outerAngle: 45, castsShadow: true, size: [1, 1] };
 
 describe('what a node is, in FBX', () => {
   it('is a camera with its lens in millimetres and its window in inches', () => {

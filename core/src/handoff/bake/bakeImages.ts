@@ -5,6 +5,7 @@ import { Piscina } from 'piscina';
 import { KinkajouError } from '../../errors.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
+import { DEFAULT_LIMITS } from '../../parcel/limits.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 import { bakeImage } from './bake.ts';
 import type { BakeResult } from './bakeWorker.ts';
@@ -86,11 +87,16 @@ function createPool(threads: number): Piscina {
 async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile, signal?: AbortSignal): Promise<Uint8Array> {
   const sources = new Map<string, Uint8Array>();
   for (const source of image.components) if (source.from === 'image') sources.set(source.path, await read(source.path));
+  // A source that is never decoded to its end ends its thread, not the handoff of everything else.
+  const seconds = DEFAULT_LIMITS.seconds + (image.width * image.height * image.components.length) / 1e6 + sources.size * DEFAULT_LIMITS.seconds;
+  const deadline = AbortSignal.timeout(seconds * 1000);
   let result: BakeResult;
   try {
-    result = (await pool.run({ image, sources }, { signal })) as BakeResult;
+    result = (await pool.run({ image, sources }, { signal: signal ? AbortSignal.any([signal, deadline]) : deadline })) as BakeResult;
   } catch (error) {
     if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
+    if (deadline.aborted)
+      throw new KinkajouError('limit.seconds', `it was not made after ${Math.round(seconds)} seconds`, { file: [...sources.keys()].join(', ') });
     throw error;
   }
   if ('bytes' in result) return result.bytes;
