@@ -188,6 +188,17 @@ describe('pictures of two sizes', () => {
     expect([large.size, small]).toEqual([[4, 2], eight]);
     const [swapped] = await fields(await wide(8, 4), await wide(16, 8), 4);
     expect(swapped).toEqual(eight);
+    // Colours are thinned with all three of their numbers.
+    const colours = (width: number) =>
+      encodePng({ width, height: 1, components: 3, data: Uint8Array.from({ length: width * 3 }, (_, i) => (i % 3) * 100 + Math.floor(i / 3)) });
+    const painted = testMaterial('B', { baseColor: map('c.png', { space: 'data' }) });
+    const pair = await compareChannel(
+      'baseColor',
+      { material: painted, reading: reading(painted, { 'c.png': await colours(8) }) },
+      { material: painted, reading: reading(painted, { 'c.png': await colours(16) }) },
+      { grid: 4 },
+    );
+    expect(Array.from(pair?.a.values ?? [], (value) => Math.round(value * 255))).toEqual([1, 101, 201, 3, 103, 203, 5, 105, 205, 7, 107, 207]);
     // A line of pixels keeps its one row.
     expect((await fields(await wide(16, 1), await wide(8, 1), 4))[1].size).toEqual([4, 1]);
   });

@@ -473,3 +473,42 @@ describe('layers by number', () => {
     expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ message }) => message)).toEqual(['Crate: the colours 1 are not there']);
   });
 });
+
+describe('which way faces look', () => {
+  // A roof of two slopes over a floor, so that what is shared by both slopes points up.
+  const roof = [
+    [0, 0, 0],
+    [2, 0, 0],
+    [2, 0, 3],
+    [0, 0, 3],
+    [1, 1, 0],
+    [1, 1, 3],
+  ];
+  const slopes = [
+    [0, 3, 5, 4],
+    [4, 5, 2, 1],
+  ];
+  const back = (face: number[]) => [...face].reverse();
+
+  it('counts the places where they look the other way, each slope and both', () => {
+    const told = (faces: number[][]) => apartIn(plate(roof, slopes), plate(roof, faces)).filter((text) => text.startsWith('shape.winding'));
+    expect(told(slopes)).toEqual([]);
+    expect(told(slopes.map(back))).toEqual(['shape.winding: Plate: faces at 6 of 6 places look the other way']);
+    // The ridge then points to one side: no more up.
+    expect(told([back(slopes[0]), slopes[1]])).toEqual(['shape.winding: Plate: faces at 4 of 6 places look the other way']);
+  });
+
+  it('says nothing of places where faces cancel out each other', () => {
+    const doubled = plate(roof, [...slopes, ...slopes.map(back)]);
+    expect(apartIn(doubled, plate(roof, [...slopes.map(back), ...slopes]))).toEqual([]);
+  });
+
+  it('allows triangles without area to be left out, and no others', () => {
+    const thin = [0, 4, 4];
+    const flat = plate(roof, [...slopes, thin]);
+    expect(apartIn(flat, plate(roof, slopes))).toEqual([]);
+    expect(apartIn(plate(roof, slopes), flat)).toEqual([]);
+    const less = apartIn(plate(roof, [...slopes, [0, 1, 4]]), plate(roof, slopes));
+    expect(less[0]).toMatch(/^shape\.faces/);
+  });
+});

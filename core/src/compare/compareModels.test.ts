@@ -175,6 +175,8 @@ describe('what is told of a difference', () => {
     expect(await told(reads('rough.png'), reads('rough.png', { wrap: ['clamp', 'mirror'] }))).toEqual([
       ['Stone: the image of roughness goes on by clamp and mirror, not repeat and repeat', 'clamp mirror', 'repeat repeat'],
     ]);
+    const moved = reads('rough.png', { transform: { offset: [0.25, 0], scale: [1, 1], rotation: 0 } });
+    expect(await told(reads('rough.png'), moved)).toEqual([['Stone: the image of roughness is placed otherwise', 0.25, 1e-4]]);
     const mask = (alphaCutoff: number) => (material: Material) => void Object.assign(material, { alphaMode: 'mask', alphaCutoff });
     expect(await told(mask(0.5), mask(0.25))).toEqual([['Stone is cut off at 0.25, not 0.5', 0.25, 0.5]]);
     expect(await told(mask(0.5), (material) => void Object.assign(material, { alphaMode: 'blend' }))).toEqual([

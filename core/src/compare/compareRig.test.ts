@@ -77,6 +77,54 @@ describe('what moves a model', () => {
   });
 });
 
+describe('what is shown and hidden', () => {
+  const blinking = (start: number, values: number[], more: (document: SceneDocument) => void = () => {}) => {
+    const document = riggedCrane();
+    const times = Float64Array.from(values, (_, i) => start + (i * 2) / (values.length - 1));
+    document.clips = [
+      { name: 'blink', start, end: start + 2, tracks: [{ node: 4, path: 'visible', times, values: Float64Array.from(values), interpolation: 'step' }] },
+    ];
+    more(document);
+    return document;
+  };
+  const told = (a: SceneDocument, b: SceneDocument) => compareRig(a, b).map(({ code, part, message }) => `${code} ${part}: ${message}`);
+
+  it('counts from the beginning of each clip', () => {
+    expect(told(blinking(0, [1, 0, 1]), blinking(0, [1, 0, 1]))).toEqual([]);
+    expect(told(blinking(0, [1, 0, 1]), blinking(3, [1, 0, 1]))).toEqual([]);
+    expect(told(blinking(3, [1, 0, 1]), blinking(0, [1, 0, 1]))).toEqual([]);
+  });
+
+  it('is told where it is otherwise, or not at all', () => {
+    const text = 'rig.clip Jib: blink: Jib is shown and hidden otherwise';
+    expect(told(blinking(0, [1, 0, 1]), blinking(0, [1, 1, 1]))).toEqual([text]);
+    expect(told(blinking(3, [1, 0, 1]), blinking(0, [0, 1, 1]))).toEqual([text]);
+    const turning = {
+      node: 5,
+      path: 'rotation' as const,
+      times: Float64Array.of(0, 2),
+      values: Float64Array.of(10, 0, 20, 10, 0, 20),
+      interpolation: 'linear' as const,
+    };
+    const without = blinking(0, [1, 0, 1], ({ clips }) => {
+      clips[0].tracks = [turning];
+    });
+    const beside = blinking(0, [1, 0, 1], ({ clips }) => void clips[0].tracks.push(turning));
+    expect(told(beside, without)).toEqual([text]);
+  });
+
+  it('is nothing of parts that are not there, and measures bends by the size of the whole', () => {
+    const gone = riggedCrane();
+    gone.nodes[4].name = 'Other';
+    expect(compareRig(riggedCrane(), gone).filter(({ part }) => part === 'Jib')).toEqual([]);
+    const bent = riggedCrane();
+    bent.meshes[0].influences?.weights.set([0.9, 0.1], 4);
+    const [skin] = compareRig(riggedCrane(), bent);
+    // The crane is about three metres, and a bend may be off by two thousandths of that.
+    expect([skin.code, Math.round(Number(skin.allowed) * 1e3), Number(skin.measured) > 0.01]).toEqual(['rig.skin', 6, true]);
+  });
+});
+
 describe('what a part hangs on', () => {
   it('is found, whatever wrappers formats put between', () => {
     const wrapped = riggedCrane();

@@ -26,6 +26,12 @@ describe('the pixel behind a place', () => {
     expect(pixelOf([0.255, 0.001], use({ transform: { offset: [0, 0], scale: [1, 1], rotation: Math.PI / 2 } }), size).y).toBe(37);
   });
 
+  it('scales and mirrors upwards as it does to the right', () => {
+    expect(pixelOf([0, 0.255], use({ transform: { offset: [0, 0.1], scale: [1, 2], rotation: 0 } }), size).y).toBe(19);
+    expect(pixelOf([0, 1.25], use({ wrap: ['repeat', 'mirror'] }), size).y).toBe(12);
+    expect(pixelOf([2.255, 0], use({ wrap: ['mirror', 'repeat'] }), size).x).toBe(25);
+  });
+
   it('knows the tile', () => {
     expect(pixelOf([1.5, 2.5], use(), size, true)).toEqual({ tile: 1022, x: 50, y: 25 });
   });

@@ -109,6 +109,7 @@ describe('after spec/gloss became metal/rough', () => {
     expect([metal[1] <= 1, metal[2] >= 250, metal[3]]).toEqual([true, true, metal[0]]);
     near([...made(result, 'baseColor').data].slice(3, 9), [128, 128, 128, 240, 200, 120], 2);
     const [mean, most, seen] = result.figures;
+    expect(mean).toMatchObject({ title: 'mean residual', unit: '%', of: 'residual' });
     expect(seen).toEqual({ title: 'of the pixels are beyond 2%', value: 50, unit: '%' });
     expect(most).toMatchObject({ title: 'largest residual', unit: '%', of: 'residual', over: 'most' });
     expect(most.value).toBeCloseTo((heat[0] / 255) * 100, 0);
@@ -126,6 +127,47 @@ describe('after spec/gloss became metal/rough', () => {
     const kept = await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] }, glossiness: { value: 1 }, roughness: { value: 0.3 } });
     expect(slot(kept, 'roughness')).toBeUndefined();
     expect(slot(await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] } }), 'roughness')?.value).toBe(1);
+  });
+});
+
+describe('normals from grey', () => {
+  /** One bright column, as a height that does or does not go on beyond its edges. */
+  const column = (at: number, wrap: MapUse['wrap'], params: Record<string, number | string> = {}) => {
+    const pixels = image(
+      8,
+      4,
+      1,
+      Array.from({ length: 32 }, (_, i) => (i % 8 === at ? 255 : 0)),
+    );
+    return make('normal', 'metalRough', { height: { pixels, use: { wrap } } }, { from: 'height', strength: 10, ...params });
+  };
+  const reds = async (result: ReturnType<typeof column>) => [...made(await result, 'normal').data].filter((_, i) => i % 3 === 0).slice(0, 8);
+  const leans = (codes: number[]) => codes.map((code) => Math.sign(Math.round((code - 127.5) / 3)));
+
+  it('lean away from a ridge, over the edge where the image repeats', async () => {
+    // Left of the ridge the surface rises to the right, so it leans to the left.
+    expect(leans(await reds(column(3, ['repeat', 'repeat'])))).toEqual([0, 0, -1, 0, 1, 0, 0, 0]);
+    expect(leans(await reds(column(0, ['repeat', 'repeat'])))).toEqual([0, 1, 0, 0, 0, 0, 0, -1]);
+    expect(leans(await reds(column(0, ['clamp', 'clamp'])))).toEqual([1, 1, 0, 0, 0, 0, 0, 0]);
+  });
+
+  it('smoothed spread the ridge to both sides, around the edge where the image repeats', async () => {
+    const wide = leans(await reds(column(3, ['repeat', 'repeat'], { smooth: 1 })));
+    expect(wide).toEqual([-1, -1, -1, 0, 1, 1, 1, 0]);
+    expect(leans(await reds(column(0, ['repeat', 'repeat'], { smooth: 1 })))).toEqual([0, 1, 1, 1, 0, -1, -1, -1]);
+    expect(await reds(column(3, ['repeat', 'repeat'], { smooth: 0 }))).toEqual(await reds(column(3, ['repeat', 'repeat'])));
+  });
+
+  it('say what is missing in the words of the settings', () => {
+    const { refuses } = recipeOf('normal');
+    const { material } = materialOf('metalRough', {
+      baseColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) },
+      occlusion: { pixels: image(1, 1, 1, [1]) },
+    });
+    expect(refuses(material, { from: 'roughness' })).toBe('it has no roughness; choose baseColor or occlusion to make it from');
+    expect(refuses(material)).toBe('it has no height; choose baseColor or occlusion to make it from');
+    expect(refuses(material, { from: 'baseColor' })).toBeNull();
+    expect(refuses(createMaterial('Bare', 'metalRough'), { from: 'height' })).toBe('no map has grey levels to make it from');
   });
 });
 
