@@ -94,6 +94,26 @@ describe('FBX', () => {
     }
   });
 
+  it('says what it cannot change, in words of its own', () => {
+    const patch = {
+      ...emptyPatch(),
+      alphas: [{ material: 'Plank', mode: 'mask' as const, cutoff: 0.5 }],
+      sides: [{ material: 'Plank', doubleSided: true }],
+      values: [{ material: 'Lid', channel: 'transmission' as const, value: 1 }],
+    };
+    expect(patchFbx(writeFbx(crate(), { form: 'text' }).bytes, 'c.fbx', patch).missed).toEqual([
+      'FBX has no alpha mode',
+      'FBX says nothing of sides per material',
+      'Lid does not state transmission, so it cannot be changed in a text file',
+    ]);
+    expect(patchFbx(writeFbx(crate()).bytes, 'c.fbx', { ...patch, values: [] }).missed).toEqual([
+      'FBX has no alpha mode',
+      'FBX says nothing of sides per material',
+    ]);
+    expect(patchFbx(writeFbx(crate()).bytes, 'c.fbx', emptyPatch()).missed).toEqual([]);
+    expect(() => patchFbx(writeFbx(crate()).bytes.slice(0, 900), 'c.fbx', emptyPatch())).toThrow(/ends|cut|missing/);
+  });
+
   it('sets opacity in every place that states it', () => {
     const { bytes } = writeFbx(crate());
     const patched = patchFbx(bytes, 'c.fbx', { ...emptyPatch(), values: [{ material: 'Plank', channel: 'opacity', value: 0.25 }] }).files.get(

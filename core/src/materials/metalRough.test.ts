@@ -84,7 +84,7 @@ describe('a material as metal/rough reads it', () => {
       specular: of('specular', 0.5),
       sheenColor: of('sheenColor', [0.1, 0.2, 0.3]),
     };
-    const found = read('metalRough', channels, { thickness: 0.02, extras: { sheenRoughness: 0.8 }, doubleSided: true });
+    const found = read('metalRough', channels, { thickness: 0.02, extras: { sheenRoughness: '0.8' }, doubleSided: true });
     const image = (name: ChannelName) => expect.objectContaining({ image: `${name}.png` });
     expect(found).toMatchObject({
       baseColor: { value: [0.5, 0.5, 0.5], map: image('baseColor') },

@@ -191,3 +191,66 @@ describe('curves', () => {
     expect(joinCurves([curve([0, 0.51, 1], [0, 1, 0], CUBIC), curve([0, 1], [0, 1])], [0, 0]).times).toContain(0.51);
   });
 });
+
+describe('stacks of clips', () => {
+  const TICK = 46186158000;
+  const moving = (layers: string, links: string) =>
+    read(`Objects:  {
+  Model: 1, "Model::boom", "Null" {
+    Properties70:  {
+      P: "Lcl Translation", "Lcl Translation", "", "A",1,2,3
+    }
+  }
+  Model: 2, "Model::hook", "Null" {
+  }
+  AnimationStack: 10, "AnimStack::swing", "" {
+    Properties70:  {
+      P: "LocalStop", "KTime", "Time", "",${TICK * 2}
+    }
+  }
+${layers}
+}
+Connections:  {
+  C: "OO",1,0
+  C: "OO",2,0
+${links}
+}
+`);
+  const layer = (id: number, name: string) => `  AnimationLayer: ${id}, "AnimLayer::${name}", "" {\n  }`;
+  const node = (id: number, property: string) =>
+    `  AnimationCurveNode: ${id}, "AnimCurveNode::${property}", "" {\n    Properties70:  {\n      P: "d|Y", "Number", "", "A",7\n    }\n  }`;
+  const curve = (id: number, values: number[], more = '') =>
+    `  AnimationCurve: ${id}, "AnimCurve::", "" {\n    KeyTime: *2 {\n      a: 0,${TICK}\n    }\n    KeyValueFloat: *2 {\n      a: ${values.join(',')}\n    }\n${more}  }`;
+
+  it('move what is joined to them, one number by its curve and the others as they are written', async () => {
+    const { clips, remarks } = await moving(
+      [layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5])].join('\n'),
+      '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,1,"Lcl Translation"\n  C: "OP",13,12,"d|X"',
+    );
+    expect(clips.map(({ name, start, end, tracks }) => [name, start, end, tracks.length])).toEqual([['swing', 0, 2, 1]]);
+    const [track] = clips[0].tracks;
+    expect([track.node, track.path, [...track.times], [...track.values]]).toEqual([0, 'translation', [0, 1], [1, 7, 3, 5, 7, 3]]);
+    expect(remarks.filter(({ code }) => code === 'read.notCarried')).toEqual([]);
+  });
+
+  it('have further layers told, and the first one wins where both move the same', async () => {
+    const { clips, remarks } = await moving(
+      [layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5]), layer(21, 'Shake'), node(22, 'T'), curve(23, [8, 9])].join('\n'),
+      '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,1,"Lcl Translation"\n  C: "OP",13,12,"d|X"\n  C: "OO",21,10\n  C: "OO",22,21\n  C: "OP",22,1,"Lcl Translation"\n  C: "OP",23,22,"d|X"',
+    );
+    expect(clips[0].tracks.map(({ values }) => [values[0], values[3]])).toEqual([[1, 5]]);
+    expect(remarks.map(({ subject }) => subject)).toContain('further animation layers');
+  });
+
+  it('without flags and runs go straight from key to key, and by them otherwise', async () => {
+    const links = '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,2,"Lcl Translation"\n  C: "OP",13,12,"d|X"';
+    const kind = async (more: string) =>
+      (await moving([layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5], more)].join('\n'), links)).clips[0].tracks[0].interpolation;
+    const list = (name: string, values: number[]) => `    ${name}: *${values.length} {\n      a: ${values.join(',')}\n    }\n`;
+    expect(await kind('')).toBe('linear');
+    // Flags alone say nothing without the runs that they hold for.
+    expect(await kind(list('KeyAttrFlags', [2]))).toBe('linear');
+    expect(await kind(list('KeyAttrFlags', [2]) + list('KeyAttrRefCount', [2]))).toBe('step');
+    expect(await kind(list('KeyAttrFlags', [4]) + list('KeyAttrRefCount', [2]))).toBe('linear');
+  });
+});

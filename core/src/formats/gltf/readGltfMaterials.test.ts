@@ -172,3 +172,19 @@ describe('spec/gloss by its extension', () => {
     expect(materials[0]).toMatchObject({ alphaMode: 'blend', channels: { opacity: { value: 0.75, map: { component: 'a' } } } });
   });
 });
+
+describe('a normal map of glTF', () => {
+  const normal = async (change: (material: GltfMaterial, gltf: Document) => Promise<void> | void) => (await read(change)).materials[0].channels.normal;
+
+  it('points green up, and keeps a strength other than 1', async () => {
+    const plain = await normal(async (material, gltf) => void material.setNormalTexture(await texture(gltf, 128)));
+    expect(plain).toMatchObject({ value: [1, 1, 1], map: { component: 'rgb', normalY: 'Y+', space: 'data' }, source: { detail: 'normalTexture' } });
+    expect(plain?.map?.strength ?? 1).toBe(1);
+    const weak = await normal(async (material, gltf) => void material.setNormalTexture(await texture(gltf, 128)).setNormalScale(0.25));
+    expect(weak?.map?.strength).toBe(0.25);
+  });
+
+  it('is none without an image, whatever its scale', async () => {
+    expect(await normal((material) => void material.setNormalScale(0.25))).toBeUndefined();
+  });
+});
