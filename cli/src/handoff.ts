@@ -14,6 +14,7 @@ import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/prev
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { encodePng } from '@kinkajou/core/images/encode';
 import type { OpenAsset } from '@kinkajou/core/inspect';
+import { parseJson } from '@kinkajou/core/parcel/json';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { mendLevel, mendWithFacts } from './facts.ts';
@@ -50,7 +51,7 @@ async function destinationOf(word: string): Promise<Destination> {
     throw new KinkajouError('call.destination', 'this profile cannot be read', { file: word }, 'Check the spelling.');
   }
   try {
-    return parseProfile(JSON.parse(text));
+    return parseProfile(parseJson(text, { file: word, code: 'profile.invalid', hint: 'Mend the file; it is read as JSON.' }));
   } catch (error) {
     throw toKinkajouError(error, 'profile.invalid', { file: word });
   }

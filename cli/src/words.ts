@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { parseHouseWords } from '@kinkajou/core/maps/houseWords';
 import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
+import { parseJson } from '@kinkajou/core/parcel/json';
 
 /** Words of one's own house from a JSON file, or from the file that KINKAJOU_WORDS names; none without either. */
 export async function readWords(path: string | undefined): Promise<HouseWords> {
@@ -14,7 +15,7 @@ export async function readWords(path: string | undefined): Promise<HouseWords> {
     throw new KinkajouError('call.words', 'this file of words cannot be read', { file }, 'Check the spelling.');
   }
   try {
-    return parseHouseWords(JSON.parse(text));
+    return parseHouseWords(parseJson(text, { file, code: 'words.invalid', hint: 'Mend the file; it is read as JSON.' }));
   } catch (error) {
     throw toKinkajouError(error, 'words.invalid', { file });
   }

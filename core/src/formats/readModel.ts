@@ -3,6 +3,7 @@ import { installedGuard } from '../guard/guard.ts';
 import { extensionOf, type FileSource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { makeWholesome } from '../scene/wholesome.ts';
 import { readFbx } from './fbx/readFbx.ts';
 import { readGltf } from './gltf/readGltf.ts';
 import { readObj } from './obj/readObj.ts';
@@ -54,6 +55,7 @@ export async function readModelHere(path: string, source: FileSource, limits: Li
   let document: SceneDocument;
   try {
     document = await READERS[extensionOf(path)](path, source, limits);
+    makeWholesome(document);
   } catch (error) {
     throw error instanceof KinkajouError ? toKinkajouError(error, 'model.broken', { file: path }) : broken(path, error);
   }

@@ -96,7 +96,7 @@ describe('alpha, sides and images of glTF', () => {
     const { files } = patchGltf(new TextEncoder().encode(text), 'a.gltf', nothing);
     expect(new TextDecoder().decode(files.get('a.gltf'))).toBe(text);
     expect(() => patchGltf(new TextEncoder().encode('{ no'), 'a.gltf', nothing)).toThrow(
-      expect.objectContaining({ code: 'gltf.broken', place: { file: 'a.gltf' } }),
+      expect.objectContaining({ code: 'gltf.broken', place: { file: 'a.gltf', line: 1 } }),
     );
   });
 });

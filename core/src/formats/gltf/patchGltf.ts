@@ -1,5 +1,5 @@
 import type { GLTF } from '@gltf-transform/core';
-import { KinkajouError } from '../../errors.ts';
+import { parseJson } from '../../parcel/json.ts';
 import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 
 const GLB_HEADER = 12;
@@ -15,12 +15,7 @@ export function patchGltf(bytes: Uint8Array, path: string, patch: ModelPatch): P
   const start = binary ? GLB_HEADER + CHUNK_HEADER : 0;
   const end = binary ? start + view.getUint32(GLB_HEADER, true) : bytes.length;
   const text = new TextDecoder().decode(bytes.subarray(start, end));
-  let json: GLTF.IGLTF;
-  try {
-    json = JSON.parse(text) as GLTF.IGLTF;
-  } catch (error) {
-    throw new KinkajouError('gltf.broken', `its JSON cannot be read (${(error as Error).message})`, { file: path }, 'Export or copy the file again.');
-  }
+  const json = parseJson(text, { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
   const missed = patchJson(json, patch);
   const indent = /\n( +|\t)"/.exec(text)?.[1];
   const encoded = new TextEncoder().encode(JSON.stringify(json, null, indent) + (text.endsWith('\n') ? '\n' : ''));

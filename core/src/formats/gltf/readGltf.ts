@@ -1,8 +1,11 @@
 /// <reference path="./draco3dgltf.d.ts" />
+/// <reference path="./gltf-validator.d.ts" />
 import type { Document, GLTF, Skin as GltfSkin, JSONDocument, Mesh, Node, Primitive } from '@gltf-transform/core';
 import type { Light as PunctualLight } from '@gltf-transform/extensions';
+import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
+import { parseJson } from '../../parcel/json.ts';
 import {
   addRemark,
   addUncarried,
@@ -35,7 +38,7 @@ const APERTURE_HEIGHT = 24;
  */
 export async function readGltf(bytes: Uint8Array, path: string, source: FileSource): Promise<SceneDocument> {
   const binary = isGlb(bytes);
-  const json = binary ? readGlbJson(bytes, path) : parseJson(bytes, path);
+  const json = binary ? readGlbJson(bytes, path) : readJson(bytes, path);
   checkJson(json, path);
   const gltf = await open({ bytes, json, binary }, path, source);
   openFarPlanes(gltf, json);
@@ -67,15 +70,11 @@ function readGlbJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
   if (bytes.length < 20 || view.getUint32(16, true) !== JSON_CHUNK) throw broken(path, 'its first chunk is not JSON', 12);
   const length = view.getUint32(12, true);
   if (20 + length > bytes.length) throw broken(path, 'its JSON is cut off', 12);
-  return parseJson(bytes.subarray(20, 20 + length), path);
+  return readJson(bytes.subarray(20, 20 + length), path);
 }
 
-function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
-  try {
-    return JSON.parse(new TextDecoder().decode(bytes)) as GLTF.IGLTF;
-  } catch (error) {
-    throw broken(path, `its JSON cannot be read (${(error as Error).message})`, 0);
-  }
+function readJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
+  return parseJson(new TextDecoder().decode(bytes), { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
 }
 
 /** What the library takes for granted: a version, lists that are lists, no circles of nodes, numbers that point somewhere. */
@@ -172,7 +171,7 @@ async function open({ bytes, json, binary }: Opened, path: string, source: FileS
         'Export the model without it.',
       );
     }
-    throw broken(path, `it cannot be read (${message})`);
+    throw broken(path, await whatIsWrong(bytes));
   }
 }
 
@@ -303,7 +302,7 @@ class SceneReader {
         code: 'read.layer',
         severity: 'error',
         subject: mesh.getName() || fallback,
-        message: `the mesh cannot be read (${(error as Error).message})`,
+        message: 'the mesh cannot be read: its accessors contradict each other',
       });
       made = createMesh(mesh.getName() || fallback, { points: new Float64Array(0), faceCounts: new Uint32Array(0), faceCorners: new Uint32Array(0) });
     }
@@ -404,6 +403,14 @@ function readLight(light: PunctualLight, name: string): Light {
     size: [0, 0],
     castsShadow: true,
   };
+}
+
+/** Which property is at fault, as the standard's own validator tells; the library that stumbled has no words for people. */
+async function whatIsWrong(bytes: Uint8Array): Promise<string> {
+  const { issues } = await validateBytes(bytes, { maxIssues: 1, writeTimestamp: false }).catch(() => ({ issues: { messages: [] } }));
+  const [first] = issues.messages;
+  if (!first) return 'its accessors and buffers contradict each other';
+  return `${first.pointer ? `${first.pointer}: ` : ''}${first.message.replace(/\.$/, '')}`;
 }
 
 function broken(file: string, message: string, offset?: number): KinkajouError {

@@ -1,4 +1,4 @@
-/// <reference path="../gltf-validator.d.ts" />
+/// <reference path="../../formats/gltf/gltf-validator.d.ts" />
 import { type Document, getBounds, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';

@@ -1,0 +1,92 @@
+import { describe, expect, it } from 'vitest';
+import { readModel } from '../formats/readModel.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { riggedCrane } from '../test/rigged.ts';
+import type { SceneDocument } from './document.ts';
+import { makeWholesome } from './wholesome.ts';
+
+function made(change: (document: SceneDocument) => void): SceneDocument {
+  const document = riggedCrane();
+  change(document);
+  makeWholesome(document);
+  return document;
+}
+const told = ({ remarks }: SceneDocument) => remarks.map(({ code, subject, count }) => `${code} ${subject} ${count}`);
+
+describe('a document as read', () => {
+  it('stays as it is where nothing is wrong', () => {
+    const document = riggedCrane();
+    document.cameras.push({ name: 'lens', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.1, far: Number.POSITIVE_INFINITY });
+    const before = structuredClone(document);
+    makeWholesome(document);
+    expect(document).toEqual(before);
+  });
+
+  it('has 0 for numbers that are not finite, and tells where and how many', () => {
+    const document = made(({ meshes, nodes, materials }) => {
+      meshes[0].points.set([Number.NaN, Number.POSITIVE_INFINITY], 3);
+      meshes[0].uvSets[0].values[1] = Number.NEGATIVE_INFINITY;
+      nodes[0].transform.translation = [1, Number.NaN, 2];
+      materials[0].channels.baseColor = { value: [0.5, Number.NaN, 0], map: null, source: { from: 'file', detail: '' } };
+    });
+    expect([...document.meshes[0].points.slice(3, 6)]).toEqual([0, 0, 0]);
+    expect(document.meshes[0].uvSets[0].values[1]).toBe(0);
+    expect(document.nodes[0].transform.translation).toEqual([1, 0, 2]);
+    expect(document.materials[0].channels.baseColor?.value).toEqual([0.5, 0, 0]);
+    expect(told(document).sort()).toEqual([
+      'read.badNumber Crane, translation 1',
+      'read.badNumber Steel, value 1',
+      'read.badNumber jib, points 2',
+      'read.badNumber map1, values 1',
+    ]);
+  });
+
+  it('leaves out tracks that do not go forward, and takes the span of the others', () => {
+    const document = made(({ clips }) => {
+      clips[0].tracks[0].times = Float64Array.of(0, 2, 1);
+      clips[0].end = Number.NaN;
+      clips[1].tracks[0].times[1] = Number.NaN;
+    });
+    expect(document.clips.map(({ tracks, start, end }) => [tracks.length, start, end])).toEqual([
+      [1, 0, 2],
+      [1, 0, 1],
+    ]);
+    expect(told(document)).toEqual(['read.badNumber swing 1', 'read.badNumber lift 1']);
+  });
+
+  it.each([0, -1, Number.NaN, Number.POSITIVE_INFINITY])('takes metres for a unit of %s', (unit) => {
+    const document = made((one) => {
+      one.metresPerUnit = unit;
+    });
+    expect([document.metresPerUnit, document.unitStated, told(document)]).toEqual([1, false, ['read.unit unit 1']]);
+  });
+
+  it('has names that can be written, the same everywhere', () => {
+    const document = made(({ nodes, materials }) => {
+      nodes[0].name = 'Cra\0ne';
+      nodes[0].custom = { note: 'half \ud83d letter' };
+      materials[0].name = materials[0].key = 'Ste\0el';
+    });
+    expect([document.nodes[0].name, document.nodes[0].custom.note]).toEqual(['Cra\ufffdne', 'half \ufffd letter']);
+    expect([document.materials[0].name, document.materials[0].key]).toEqual(['Ste\ufffdel', 'Ste\ufffdel']);
+    expect(told(document)).toEqual(['read.badName Cra\ufffdne 2', 'read.badName Ste\ufffdel 2']);
+  });
+
+  it('is what every reader gives', async () => {
+    const text = 'v 0 0 0\nv 1 0 0\nv 0 1 0\no a\0b\nf 1 2 3\n';
+    const { nodes, remarks } = await readModel('a.obj', memorySource('a', { 'a.obj': new TextEncoder().encode(text) }));
+    expect([nodes[0].name, remarks.map(({ code }) => code)]).toEqual(['a\ufffdb', ['read.badName']]);
+  });
+});
+
+describe('names that are words of the language', () => {
+  it.each(['__proto__', 'constructor', 'toString', 'hasOwnProperty'])('%s is a name like any other', async (name) => {
+    const files = {
+      [`${name}.obj`]: new TextEncoder().encode(`mtllib ${name}.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\no ${name}\nusemtl ${name}\nf 1 2 3\n`),
+      [`${name}.mtl`]: new TextEncoder().encode(`newmtl ${name}\nKd 0.5 0.25 0\nmap_Kd ${name}.png\n`),
+    };
+    const { nodes, materials, images } = await readModel(`${name}.obj`, memorySource('a', files));
+    expect([nodes[0].name, materials[0].name, materials[0].channels.baseColor?.value, images[0].written]).toEqual([name, name, [0.5, 0.25, 0], `${name}.png`]);
+    await expect(readModel(`a.${name}`, memorySource('a', { [`a.${name}`]: new Uint8Array(3) }))).rejects.toMatchObject({ code: 'model.format' });
+  });
+});

@@ -1,0 +1,105 @@
+import { addRemark, type SceneDocument, type Track } from './document.ts';
+
+/** What a value hangs on, for people: the nearest name above it and the field. */
+interface Place {
+  subject: string;
+  field: string;
+}
+
+/**
+ * Makes a document as read hold what everything behind takes for granted: numbers that are finite, times that go forward,
+ * and names that every program can write. What is changed is told. In place, in one pass.
+ */
+export function makeWholesome(document: SceneDocument): void {
+  const { remarks } = document;
+  for (const clip of document.clips) {
+    const kept = clip.tracks.filter(goesForward);
+    if (kept.length < clip.tracks.length) {
+      const message = 'tracks whose times are no numbers, or do not go forward, are left out';
+      addRemark(remarks, { code: 'read.badNumber', severity: 'error', subject: clip.name, message }, clip.tracks.length - kept.length);
+    }
+    clip.tracks = kept;
+    if (!Number.isFinite(clip.start) || !Number.isFinite(clip.end)) [clip.start, clip.end] = spanOf(kept);
+  }
+  if (!(Number.isFinite(document.metresPerUnit) && document.metresPerUnit > 0)) {
+    document.metresPerUnit = 1;
+    document.unitStated = false;
+    addRemark(remarks, { code: 'read.unit', severity: 'warning', subject: 'unit', message: 'the unit that the file states is no length; metres were taken' });
+  }
+  visit(
+    contentOf(document),
+    { subject: 'scene', field: '' },
+    {
+      number: ({ subject, field }, count) =>
+        addRemark(
+          remarks,
+          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite were read as 0' },
+          count,
+        ),
+      text: ({ subject }) =>
+        addRemark(remarks, {
+          code: 'read.badName',
+          severity: 'warning',
+          subject,
+          message: 'letters that no program can write (nothing, or half a letter) were replaced',
+        }),
+    },
+  );
+}
+
+function contentOf({ nodes, meshes, materials, images, cameras, lights, clips, skins }: SceneDocument): object {
+  return { nodes, meshes, materials, images, cameras, lights, clips, skins };
+}
+
+interface Reports {
+  number(place: Place, count: number): void;
+  text(place: Place): void;
+}
+
+/** Fields that may be without end. */
+const ENDLESS = new Set(['far']);
+
+function visit(value: object, place: Place, reports: Reports): void {
+  const named = (value as { name?: unknown }).name;
+  const subject = typeof named === 'string' && named !== '' ? writable(named) : place.subject;
+  for (const [field, own] of Object.entries(value)) {
+    const here = { subject, field: Array.isArray(value) ? place.field : field };
+    if (typeof own === 'number') {
+      if (Number.isFinite(own) || ENDLESS.has(field)) continue;
+      (value as Record<string, unknown>)[field] = 0;
+      reports.number(here, 1);
+    } else if (typeof own === 'string') {
+      const changed = writable(own);
+      if (changed === own) continue;
+      (value as Record<string, unknown>)[field] = changed;
+      reports.text(here);
+    } else if (own instanceof Float64Array || own instanceof Float32Array) {
+      const count = fillFinite(own);
+      if (count > 0) reports.number(here, count);
+    } else if (typeof own === 'object' && own !== null && !ArrayBuffer.isView(own)) visit(own, here, reports);
+  }
+}
+
+function fillFinite(values: Float64Array | Float32Array): number {
+  let count = 0;
+  for (let i = 0; i < values.length; i += 1) {
+    // A number less itself is 0 unless it is not finite.
+    if (values[i] - values[i] === 0) continue;
+    values[i] = 0;
+    count += 1;
+  }
+  return count;
+}
+
+function writable(text: string): string {
+  return text.includes('\0') || !text.isWellFormed() ? text.toWellFormed().replaceAll('\0', '\uFFFD') : text;
+}
+
+function goesForward({ times }: Track): boolean {
+  return times.every((time, i) => Number.isFinite(time) && (i === 0 || time >= times[i - 1]));
+}
+
+function spanOf(tracks: readonly Track[]): [number, number] {
+  const ends = tracks.flatMap(({ times }) => (times.length > 0 ? [times[0], times[times.length - 1]] : []));
+  return ends.length === 0 ? [0, 0] : [Math.min(...ends), Math.max(...ends)];
+}
