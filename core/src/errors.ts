@@ -39,6 +39,26 @@ export function describePlace({ file, line, offset }: FaultPlace): string {
   return place ? `${place}:` : '';
 }
 
+/** A fault in the middle of a file of which the part before was read, with how large that part is. */
+export function describeCut({ message, place }: KinkajouError, bytes: Uint8Array): string {
+  const { line, offset } = place;
+  const before = offset !== undefined ? offset / bytes.length : line !== undefined ? offsetOfLine(bytes, line) / bytes.length : null;
+  const share = before === null || bytes.length === 0 ? '' : `, the first ${Math.floor(Math.min(1, before) * 100)} % of the file`;
+  return [describePlace({ line, offset }), `${message}; what stands before it was read${share}`].filter(Boolean).join(' ');
+}
+
+const NEWLINE = 10;
+
+function offsetOfLine(bytes: Uint8Array, line: number): number {
+  let offset = 0;
+  for (let found = 1; found < line; found += 1) {
+    const next = bytes.indexOf(NEWLINE, offset);
+    if (next < 0) break;
+    offset = next + 1;
+  }
+  return offset;
+}
+
 /** Any thrown value as a KinkajouError; unknown ones keep their message under the given code. */
 export function toKinkajouError(error: unknown, code = 'internal', place: FaultPlace = {}): KinkajouError {
   if (error instanceof KinkajouError) {

@@ -72,6 +72,16 @@ describe('a document as read', () => {
     expect(told(document)).toEqual(['read.badName Cra\ufffdne 2', 'read.badName Ste\ufffdel 2']);
   });
 
+  it('has no weights of joints that are not there', () => {
+    const document = made(({ meshes }) => void meshes[0].influences?.joints.set([3, 9], 2));
+    const { joints, weights } = document.meshes[0].influences ?? { joints: [], weights: [] };
+    expect([[...joints.slice(0, 5)], [...weights.slice(0, 5)]]).toEqual([
+      [0, 0, 0, 0, 0],
+      [1, 1, 0, 0, 0.25],
+    ]);
+    expect(told(document)).toEqual(['read.indexRange jib 2']);
+  });
+
   it('is what every reader gives', async () => {
     const text = 'v 0 0 0\nv 1 0 0\nv 0 1 0\no a\0b\nf 1 2 3\n';
     const { nodes, remarks } = await readModel('a.obj', memorySource('a', { 'a.obj': new TextEncoder().encode(text) }));

@@ -1,4 +1,4 @@
-import { addRemark, type SceneDocument, type Track } from './document.ts';
+import { addRemark, type Influences, type SceneDocument, type Track } from './document.ts';
 
 /** What a value hangs on, for people: the nearest name above it and the field. */
 interface Place {
@@ -26,6 +26,14 @@ export function makeWholesome(document: SceneDocument): void {
     document.unitStated = false;
     addRemark(remarks, { code: 'read.unit', severity: 'warning', subject: 'unit', message: 'the unit that the file states is no length; metres were taken' });
   }
+  for (const node of document.nodes) {
+    const { influences, name } = document.meshes[node.mesh] ?? {};
+    const joints = document.skins[node.skin]?.joints.length ?? 0;
+    if (!influences || node.skin < 0) continue;
+    const count = dropBeyond(influences, joints);
+    const message = 'weights of joints that the skin does not have move nothing';
+    if (count > 0) addRemark(remarks, { code: 'read.indexRange', severity: 'error', subject: name ?? node.name, message }, count);
+  }
   visit(
     contentOf(document),
     { subject: 'scene', field: '' },
@@ -45,6 +53,18 @@ export function makeWholesome(document: SceneDocument): void {
         }),
     },
   );
+}
+
+/** Joints that are not there become the first with no weight, so that all lists keep their lengths. */
+function dropBeyond({ joints, weights }: Influences, count: number): number {
+  let dropped = 0;
+  for (let i = 0; i < joints.length; i += 1) {
+    if (joints[i] < count) continue;
+    joints[i] = 0;
+    weights[i] = 0;
+    dropped += 1;
+  }
+  return dropped;
 }
 
 function contentOf({ nodes, meshes, materials, images, cameras, lights, clips, skins }: SceneDocument): object {

@@ -109,7 +109,7 @@ const TITLES: Record<string, string> = {
   'read.libraryGuessed': 'Material library guessed',
   'read.materialMissing': 'Material not defined',
   'read.opacityContradiction': 'Opacity contradicts itself',
-  'read.truncated': 'The file is cut off',
+  'read.cut': 'The file is cut off',
   'read.layer': 'A mesh layer was left out',
   'read.unit': 'Unit not stated',
   'read.noFaces': 'Nothing to show',

@@ -1,4 +1,4 @@
-import { KinkajouError } from '../../errors.ts';
+import { describeCut, KinkajouError } from '../../errors.ts';
 import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
 import { assignModelTextures } from './modelTextures.ts';
@@ -37,7 +37,7 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   readTakes(document, tree, placed.nodes);
   remarkUncarried(document, table);
   assignKeys(document.materials);
-  if (tree.fault) keepFault(document, tree.fault);
+  if (tree.fault) keepFault(document, tree.fault, bytes);
   if (document.meshes.length === 0 && document.nodes.length === 0) {
     throw new KinkajouError('fbx.empty', 'there are no objects in this file', { file: path }, 'Export the model again.');
   }
@@ -67,13 +67,13 @@ function salvageMeshes(document: SceneDocument, table: ObjectTable, maxPolygons:
   }
 }
 
-function keepFault(document: SceneDocument, fault: KinkajouError): void {
+function keepFault(document: SceneDocument, fault: KinkajouError, bytes: Uint8Array): void {
   if (document.meshes.every((mesh) => mesh.faceCounts.length === 0)) throw fault;
   addRemark(document.remarks, {
-    code: 'read.truncated',
+    code: 'read.cut',
     severity: 'error',
     subject: fault.place.file ?? '',
-    message: `${fault.toText()} What stands before it was read`,
+    message: describeCut(fault, bytes),
   });
 }
 

@@ -74,7 +74,17 @@ function readGlbJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
 }
 
 function readJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
-  return parseJson(new TextDecoder().decode(bytes), { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
+  return parseJson(decodeUtf8(bytes, path), { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
+}
+
+/** The standard wants UTF-8, and its validator ends the whole process over anything else. */
+function decodeUtf8(bytes: Uint8Array, path: string): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    const good = new TextDecoder().decode(bytes).indexOf('\uFFFD');
+    throw broken(path, `its JSON has a letter that is not UTF-8, behind ${good} others`);
+  }
 }
 
 /** What the library takes for granted: a version, lists that are lists, no circles of nodes, numbers that point somewhere. */

@@ -112,3 +112,31 @@ describe('primitives of glTF', () => {
     ]);
   });
 });
+
+describe('JSON of glTF', () => {
+  const glb = (json: Uint8Array) => {
+    const padded = new Uint8Array(Math.ceil(json.length / 4) * 4).fill(0x20);
+    padded.set(json);
+    const head = new DataView(new ArrayBuffer(20));
+    [0x46546c67, 2, 20 + padded.length, padded.length, 0x4e4f534a].forEach((value, i) => head.setUint32(i * 4, value, true));
+    return new Uint8Array([...new Uint8Array(head.buffer), ...padded]);
+  };
+  const opened = (bytes: Uint8Array) => readModel('a.glb', memorySource('test', { 'a.glb': bytes }));
+
+  it('that is not UTF-8 is refused where it ceases to be', async () => {
+    const json = new TextEncoder().encode('{"asset":{"version":"2.0"},"nodes":[{"name":"a?"}]}');
+    json[json.indexOf(0x3f)] = 0xdd;
+    await expect(opened(glb(json))).rejects.toMatchObject({ code: 'gltf.broken', message: 'its JSON has a letter that is not UTF-8, behind 46 others' });
+  });
+
+  it('whose numbers point nowhere is refused with the property', async () => {
+    const json = {
+      asset: { version: '2.0' },
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+      accessors: [{ componentType: 5126, count: 3, type: 'VEC3', bufferView: 7 }],
+    };
+    const error = await opened(glb(new TextEncoder().encode(JSON.stringify(json)))).catch((fault) => fault);
+    expect(error).toMatchObject({ code: 'gltf.broken', place: { file: 'a.glb' } });
+    expect(error.message).toMatch(/^\/accessors\/0/);
+  });
+});

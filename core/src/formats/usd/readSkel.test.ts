@@ -81,4 +81,12 @@ describe('joints of USD', () => {
       ['read.notCarried', 'warning', 'joints that the skeleton does not have', 'they move nothing: Foot/Tail'],
     ]);
   });
+
+  it('that the skeleton does not have any of move nothing', async () => {
+    const { meshes, skins } = await read(`def Skeleton "Bones" { }
+    def Mesh "Arm" { ${QUAD} rel skel:skeleton = </Jib/Bones>
+      int[] primvars:skel:jointIndices = [0] ( elementSize = 1 interpolation = "constant" )
+      float[] primvars:skel:jointWeights = [1] ( elementSize = 1 interpolation = "constant" ) }`);
+    expect([meshes[0].influences, skins]).toEqual([null, []]);
+  });
 });

@@ -51,14 +51,15 @@ export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleto
   const weightsProperty = prim.properties.get('primvars:skel:jointWeights');
   const indices = numbersOf(propertyValue(indicesProperty));
   const weights = numbersOf(propertyValue(weightsProperty));
-  if (!indices || !weights) return;
+  // A skeleton without joints moves nothing.
+  if (!indices || !weights || skeleton.nodes.length === 0) return;
   const size = Math.max(1, numberOf(indicesProperty?.metadata.elementSize) ?? 1);
   const points = mesh.points.length / 3;
   const constant = indicesProperty?.metadata.interpolation === 'constant';
   mesh.influences = gather({ indices, weights }, size, points, constant);
   const own = textsOf(get(prim, 'skel:joints'));
   const order = own ?? skeleton.joints;
-  const geomBind = numbersOf(get(prim, 'primvars:skel:geomBindTransform')) ?? identity();
+  const [geomBind = identity()] = matricesOf(get(prim, 'primvars:skel:geomBindTransform'));
   const key = `${[...geomBind].join(' ')} ${order.join(' ')}`;
   let skin = skeleton.skins.get(key);
   if (skin === undefined) {

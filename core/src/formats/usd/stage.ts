@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate';
-import { KinkajouError } from '../../errors.ts';
+import { describeCut, KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf } from '../../parcel/fileSource.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
 import { type ComposedPrim, compose, type LayerStack } from './compose.ts';
@@ -42,7 +42,7 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
   const readStack = async (name: string, content: Uint8Array, chain: string[]): Promise<LayerStack> => {
     const { layer, fault } = parseLayer(content, name, maxDepth);
     if (fault && layer.prims.length === 0 && name === rootName) throw fault;
-    if (fault) addRemark(remarks, { code: 'read.truncated', severity: 'error', subject: name, message: `${fault.toText()} What stands before it was read` });
+    if (fault) addRemark(remarks, { code: 'read.cut', severity: 'error', subject: name, message: describeCut(fault, content) });
     const stack: LayerStack = { path: name, layers: [{ path: name, layer }] };
     for (const asset of subLayersOf(layer)) {
       const sub = await load(asset, name, [...chain, name]);
