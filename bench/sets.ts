@@ -39,7 +39,7 @@ async function grain(seed: number, components: 1 | 3): Promise<Uint8Array> {
 export async function matchKit(source: ReturnType<typeof memorySource>): Promise<{ reading: number; matching: number; filled: number }> {
   const start = performance.now();
   const asset = await openAsset(source, 'kit.obj');
-  const facts = await collectFacts(asset.images, asset.read);
+  const { facts } = await collectFacts(asset.images, asset.read);
   const read = performance.now();
   const context = createContext(asset.source, initialState(asset.source), asset.images, { facts });
   const { fills } = context.settlement();

@@ -1,4 +1,4 @@
-import { collectFacts } from '@kinkajou/core/asset/collectFacts';
+import { collectFacts, withDamage } from '@kinkajou/core/asset/collectFacts';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { decodeImage } from '@kinkajou/core/images/decode';
@@ -75,8 +75,8 @@ async function look(path: string, bytes: Uint8Array): Promise<string> {
 /** What a person would do: open, look, mend, and write it in another format. */
 async function walk({ path, beside }: Seed, bytes: Uint8Array): Promise<string> {
   const asset = await openAsset(memorySource('fuzz', { ...beside, [path]: bytes }), path);
-  const facts = await collectFacts(asset.images, asset.read);
-  const { state, findings } = mendAsset(asset.source, asset.images, 'safe', { facts });
+  const { facts, damaged } = await collectFacts(asset.images, asset.read);
+  const { state, findings } = mendAsset(asset.source, withDamage(asset.images, damaged), 'safe', { facts });
   const report = inspectReport(asset, state, findings);
   for (const name of ['out.obj', 'out.usdc', 'out.fbx']) writeModel({ ...asset.document, materials: state.materials }, name);
   return report.findings.map(({ message }) => message).join('\n');

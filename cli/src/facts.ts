@@ -1,5 +1,5 @@
 import { type AssetState, type Edit, initialState } from '@kinkajou/core/asset/asset';
-import { collectFacts } from '@kinkajou/core/asset/collectFacts';
+import { collectFacts, withDamage } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -13,9 +13,15 @@ import type { Output } from './output.ts';
 
 const TELL_FROM = 20;
 
+/** An asset whose pixels were looked at; images that turned out to be damaged are known to be so. */
+export interface LookedAsset {
+  asset: OpenAsset;
+  facts: Map<string, PixelFacts>;
+}
+
 /** Looks at the pixels of the images that the model may call its own, and of those that it reads from elsewhere. */
-export async function factsOf(asset: OpenAsset, output: Output): Promise<Map<string, PixelFacts>> {
-  return look(asset, initialState(asset.source), new Map(), output);
+export async function factsOf(asset: OpenAsset, output: Output): Promise<LookedAsset> {
+  return look({ asset, facts: new Map() }, initialState(asset.source), output);
 }
 
 /** Mended, with the images that mends made beside the asset's own. */
@@ -47,18 +53,17 @@ export async function mendWithFacts(
   output: Output,
   { known: existing, make = true, house, choose = [], prefers }: MendOptions = {},
 ): Promise<MendedAsset> {
-  const facts = existing ?? (await factsOf(given, output));
-  let asset = given;
-  let before: Edit[] = [];
+  let { asset, facts } = existing ? { asset: given, facts: existing } : await factsOf(given, output);
+  let taken: Edit[] = [];
   const answers = [...choose];
   for (;;) {
-    const mended = mendAsset(asset.source, asset.images, level, { facts, before, house, prefers });
-    const looked = facts.size;
-    await look(asset, mended.state, facts, output);
-    if (facts.size > looked) continue;
+    const mended = mendAsset(asset.source, asset.images, level, { facts, before: taken, house, prefers });
+    const before = { asset, looked: facts.size };
+    ({ asset, facts } = await look({ asset, facts }, mended.state, output));
+    if (facts.size > before.looked || asset !== before.asset) continue;
     const answered = answers.length > 0 ? takeAnswer(mended.findings, answers) : null;
     if (answered) {
-      before = [...mended.edits, ...answered];
+      taken = [...mended.edits, ...answered];
       continue;
     }
     const required = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe));
@@ -67,7 +72,7 @@ export async function mendWithFacts(
     if (!edit) return { ...mended, asset };
     output.message(`${required.subject}: ${required.mendLabel}`);
     asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
-    before = [...mended.edits, edit];
+    taken = [...mended.edits, edit];
   }
 }
 
@@ -92,15 +97,16 @@ function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | n
   );
 }
 
-async function look(asset: OpenAsset, state: AssetState, facts: Map<string, PixelFacts>, output: Output): Promise<Map<string, PixelFacts>> {
+async function look({ asset, facts }: LookedAsset, state: AssetState, output: Output): Promise<LookedAsset> {
   const own = new Set(ownImages(asset.source, asset.images).map((image) => image.path));
   const used = new Set(state.images.map((image) => image.resolved));
   const required = asset.images.filter((image) => (own.has(image.path) || used.has(image.path)) && !facts.has(image.sha256));
-  const found = await collectFacts(required, asset.read, (done, total) => {
+  const progress = (done: number, total: number) => {
     if (total >= TELL_FROM && done % TELL_FROM === 0) output.message(`looked at ${done} of ${total} images`);
-  });
-  for (const [hash, one] of found) facts.set(hash, one);
-  return facts;
+  };
+  const found = await collectFacts(required, asset.read, { limits: limitsFromEnvironment(), progress });
+  const images = withDamage(asset.images, found.damaged);
+  return { asset: found.damaged.size > 0 ? { ...asset, images } : asset, facts: new Map([...facts, ...found.facts]) };
 }
 
 /** Throws `call.mend` for a word that is no level. */

@@ -24,9 +24,9 @@ export async function runInspect(path: string, options: InspectOptions, output: 
   const level = mendLevel(options.mend);
   const house = await readWords(options.words);
   let left = 0;
-  const { results: reports, unreadable } = await withAssets(path, options.search, output, async (asset) => {
-    const state = initialState(asset.source);
-    const facts = await factsOf(asset, output);
+  const { results: reports, unreadable } = await withAssets(path, options.search, output, async (given) => {
+    const state = initialState(given.source);
+    const { asset, facts } = await factsOf(given, output);
     const findings = findFindings(asset.source, state, asset.images, { facts, house });
     const report = inspectReport(asset, state, findings);
     const idle = level === 'none' && options.choose.length === 0;

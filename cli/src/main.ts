@@ -5,6 +5,9 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { Command, CommanderError } from 'commander';
 import { EXIT, type Output } from './output.ts';
 
+/** Bytes below which a thread of its own takes longer to start than a model to be read. */
+const SMALL_MODEL = 4_000_000;
+
 const collect = (value: string, all: string[]) => [...all, value];
 
 /**
@@ -143,7 +146,7 @@ export async function main(args: string[]): Promise<number> {
     });
   let guard: ThreadGuard | null = null;
   try {
-    guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment());
+    guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment(), SMALL_MODEL);
     installGuard(guard);
     await program.parseAsync(args, { from: 'user' });
     return exit;

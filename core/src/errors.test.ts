@@ -12,9 +12,13 @@ it('says file and place before the reason, and the remedy behind it', () => {
 
 it('tells how much stands before a fault, by bytes and by lines', () => {
   const fault = (place: { line?: number; offset?: number }) => new KinkajouError('a.b', 'a bracket is missing', { file: 'a.usda', ...place });
-  expect(describeCut(fault({ offset: 30 }), new Uint8Array(40))).toBe('byte 30: a bracket is missing; what stands before it was read, the first 75 % of the file');
+  expect(describeCut(fault({ offset: 30 }), new Uint8Array(40))).toBe(
+    'byte 30: a bracket is missing; what stands before it was read, the first 75 % of the file',
+  );
   // Two lines of four letters stand before the third.
-  expect(describeCut(fault({ line: 3 }), bytes('abc\ndef\nghi\njkl\n'))).toBe('line 3: a bracket is missing; what stands before it was read, the first 50 % of the file');
+  expect(describeCut(fault({ line: 3 }), bytes('abc\ndef\nghi\njkl\n'))).toBe(
+    'line 3: a bracket is missing; what stands before it was read, the first 50 % of the file',
+  );
   expect(describeCut(fault({ line: 99 }), bytes('abc\ndef'))).toMatch(/the first 57 % of the file$/);
   expect(describeCut(fault({}), bytes('abc'))).toBe('a bracket is missing; what stands before it was read');
 });

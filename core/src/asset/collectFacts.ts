@@ -1,6 +1,7 @@
 import { toKinkajouError } from '../errors.ts';
 import { decodeImage } from '../images/decode.ts';
 import { lookAtPixels, type PixelFacts } from '../maps/pixelFacts.ts';
+import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
 import type { ParcelImage } from './asset.ts';
 
 /** What pixels say, by the content's SHA-256. Images that were not looked at are not in it. */
@@ -8,24 +9,48 @@ export type FactsByHash = ReadonlyMap<string, PixelFacts>;
 
 export const NO_FACTS: FactsByHash = new Map();
 
-/**
- * Looks at the pixels of each readable image, once per content. Images that turn out to be damaged are passed over:
- * their header was good, and what reads them reports the damage.
- */
+/** Why the pixels of a content cannot be had, though its header was good. */
+export type DamageByHash = ReadonlyMap<string, NonNullable<ParcelImage['fault']>>;
+
+export interface Looked {
+  facts: Map<string, PixelFacts>;
+  damaged: Map<string, NonNullable<ParcelImage['fault']>>;
+}
+
+export interface LookOptions {
+  limits?: Limits;
+  progress?: (done: number, total: number) => void;
+}
+
+/** Looks at the pixels of each readable image, once per content. Those that turn out to be damaged are told beside. */
 export async function collectFacts(
   images: readonly ParcelImage[],
   read: (path: string) => Promise<Uint8Array>,
-  progress?: (done: number, total: number) => void,
-): Promise<Map<string, PixelFacts>> {
-  const facts = new Map<string, PixelFacts>();
+  { limits = DEFAULT_LIMITS, progress }: LookOptions = {},
+): Promise<Looked> {
+  const looked: Looked = { facts: new Map(), damaged: new Map() };
   const contents = [...new Map(images.filter((image) => image.info).map((image) => [image.sha256, image.path]))];
   for (const [i, [hash, path]] of contents.entries()) {
     try {
-      facts.set(hash, lookAtPixels(await decodeImage(await read(path), path)));
+      looked.facts.set(hash, lookAtPixels(await decodeImage(await read(path), path, { limits })));
     } catch (error) {
-      toKinkajouError(error);
+      looked.damaged.set(hash, faultOf(error, path));
     }
     progress?.(i + 1, contents.length);
   }
-  return facts;
+  return looked;
+}
+
+/** A fault as it is kept with an image. */
+export function faultOf(error: unknown, path: string): NonNullable<ParcelImage['fault']> {
+  const { code, message } = toKinkajouError(error, 'image.broken', { file: path });
+  return { code, message };
+}
+
+/** The images with what is damaged known to be so, as if their headers had told. */
+export function withDamage(images: readonly ParcelImage[], damaged: DamageByHash): ParcelImage[] {
+  return images.map((image) => {
+    const fault = damaged.get(image.sha256);
+    return fault ? { ...image, info: null, fault } : image;
+  });
 }

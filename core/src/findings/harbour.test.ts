@@ -43,7 +43,7 @@ interface Opened {
 async function open(parcel: DemoParcel): Promise<Opened> {
   const source = memorySource(parcel.id, parcel.files);
   const images = await scanImages(source);
-  const facts = await collectFacts(images, (path) => source.read(path));
+  const { facts } = await collectFacts(images, (path) => source.read(path));
   const assets: OpenAsset[] = [];
   for (const model of listModels(source)) assets.push(await openAsset(source, model, undefined, images));
   return { parcel, assets, facts };

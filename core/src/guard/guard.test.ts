@@ -1,3 +1,4 @@
+import { execFile } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, describe, expect, it } from 'vitest';
 import { readModel } from '../formats/readModel.ts';
@@ -106,6 +107,35 @@ describe('behind the guard', () => {
       place: { file: 'a.fbx' },
       hint: expect.stringContaining('KINKAJOU_LIMIT_MEGABYTES'),
     });
+  });
+});
+
+describe('under the watchdog', () => {
+  const watched = (body: string) =>
+    new Promise<{ code: number | null; signal: string | null; out: string; err: string }>((resolve) => {
+      const script = `import { Watchdog } from '${new URL('./watchdog.ts', import.meta.url).href}'; const dog = new Watchdog(0.8); ${body}`;
+      const child = execFile(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], (_error, out, err) =>
+        resolve({ code: child.exitCode, signal: child.signalCode, out, err }),
+      );
+    });
+
+  it('work that ends gives what it gives, and the process ends by itself', async () => {
+    const ended = await watched(
+      "const wait = () => new Promise((resolve) => setTimeout(resolve, 1500)); console.log(await dog.during('a.obj', async () => { await wait(); return 7; }));",
+    );
+    expect(ended).toMatchObject({ code: 0, out: '7\n', err: '' });
+  });
+
+  it('work that never ends takes the process with it, in words', async () => {
+    const ended = await watched("await dog.during('quay/endless.obj', async () => { for (;;); });");
+    expect(ended).toMatchObject({ signal: 'SIGTERM', err: expect.stringMatching(/^quay\/endless\.obj: it was not read after 1 seconds/) });
+  });
+
+  it('small models are read where they are asked for', async () => {
+    const guard = new ThreadGuard(new URL('file:///nowhere.mjs'), DEFAULT_LIMITS, 1000);
+    installGuard(guard);
+    const { meshes } = await readModel('a.obj', memorySource('a', { 'a.obj': bytes('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n') }));
+    expect(meshes.length).toBe(1);
   });
 });
 

@@ -11,6 +11,7 @@ import type { SceneDocument } from '../scene/document.ts';
 import type { Guard } from './guard.ts';
 import { type BytesAnswer, type BytesRequest, revived } from './remoteSource.ts';
 import type { GuardResult, GuardTask } from './tasks.ts';
+import { Watchdog } from './watchdog.ts';
 
 const MIB = 1024 ** 2;
 /** A thread without work ends after so long. */
@@ -25,12 +26,17 @@ const LOOK_MS = 250;
  */
 export class ThreadGuard implements Guard {
   private pool: Promise<Piscina> | null = null;
+  private readonly watchdog: Watchdog;
 
   /** `entry` is `thread.mjs` beside this file, by a name that no bundler moves. Nothing is started before it is needed. */
   constructor(
     private readonly entry: URL,
     private readonly limits: Limits,
-  ) {}
+    /** Models below so many bytes are read in this thread, under a watchdog: for programs that do one thing. */
+    private readonly smallBytes = 0,
+  ) {
+    this.watchdog = new Watchdog(limits.seconds);
+  }
 
   private threads(): Promise<Piscina> {
     this.pool ??= import('piscina').then(
@@ -54,10 +60,16 @@ export class ThreadGuard implements Guard {
     return this.run(task, { host: port1, extra }) as Promise<PixelBuffer>;
   }
 
-  readModel(path: string, source: FileSource, limits: Limits): Promise<SceneDocument> {
+  async readModel(path: string, source: FileSource, limits: Limits): Promise<SceneDocument> {
+    const size = source.files.find((file) => file.path === path)?.size ?? 0;
+    if (size < this.smallBytes) {
+      // Programs that read nothing start without the readers.
+      const { readModelHere } = await import('../formats/readModel.ts');
+      return this.watchdog.during(path, () => readModelHere(path, source, limits));
+    }
     const { port1, port2 } = new MessageChannel();
     serve(port1, source);
-    const extra = (source.files.find((file) => file.path === path)?.size ?? 0) / MIB;
+    const extra = size / MIB;
     const streams = source.stream !== undefined;
     const task: GuardTask = { kind: 'readModel', path, name: source.name, files: source.files, streams, limits, port: port2 };
     return this.run(task, { host: port1, extra }) as Promise<SceneDocument>;

@@ -47,7 +47,7 @@ const existing = new Map<OpenAsset, Mended>();
 
 /** An asset with every mend applied, by its pixels too; worked out once. */
 async function mended(asset: OpenAsset): Promise<Mended> {
-  const made = existing.get(asset) ?? mendAsset(asset.source, asset.images, 'all', { facts: await collectFacts(asset.images, asset.read) });
+  const made = existing.get(asset) ?? mendAsset(asset.source, asset.images, 'all', await collectFacts(asset.images, asset.read));
   existing.set(asset, made);
   return made;
 }

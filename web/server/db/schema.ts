@@ -272,6 +272,8 @@ export const imageFacts = pgTable('image_facts', {
   version: integer('version').notNull(),
   /** Null where the pixels could not be read. */
   facts: jsonb('facts').$type<PixelFacts>(),
+  /** Why the pixels cannot be had, though the header is good. */
+  fault: jsonb('fault').$type<{ code: string; message: string }>(),
 });
 
 /** Newer deliveries of an asset. Each made a parcel of its own, so that the asset can go back. */

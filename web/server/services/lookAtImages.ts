@@ -1,17 +1,20 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
+import { faultOf } from '@kinkajou/core/asset/collectFacts';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { FACTS_VERSION, lookAtPixels, type PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
-import { assets, imageFacts } from '../db/schema.ts';
+import { assets, imageFacts, parcelFiles } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import type { JobRun } from '../jobs/runJob.ts';
-import { assetImages } from './assetRow.ts';
+import { type AssetRow, assetImages } from './assetRow.ts';
 import { touchParcel } from './revisions.ts';
 import { refreshSeverities } from './shelf.ts';
+
+type FileFault = NonNullable<ParcelImage['fault']>;
 
 const TELL_MS = 700;
 const LOOKED = 'Looked at the pixels of its images';
@@ -37,8 +40,7 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
   for (const [i, [sha256, image]] of [...images].entries()) {
     if (existing.has(sha256)) continue;
     progress(i / images.size, `looking at ${image.path}`);
-    const facts = await look(sha256, image.path);
-    const row = { version: FACTS_VERSION, facts };
+    const row = { version: FACTS_VERSION, ...(await look(sha256, image.path)) };
     await db()
       .insert(imageFacts)
       .values({ sha256, ...row })
@@ -47,17 +49,37 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
     reported = Date.now();
     await touchParcel(parcelId, LOOKED);
   }
+  await markDamaged(parcelId, rows, [...images.keys()]);
   await touchParcel(parcelId, LOOKED);
   for (const asset of rows) await refreshSeverities(asset.id);
   await publish({ topic: 'shelf', id: parcelId });
 }
 
-async function look(sha256: string, path: string): Promise<PixelFacts | null> {
+async function look(sha256: string, path: string): Promise<{ facts: PixelFacts | null; fault: FileFault | null }> {
   try {
-    return lookAtPixels(await decodeImage(await blobs.get(sha256), path, { limits: limitsFromEnvironment() }));
+    return { facts: lookAtPixels(await decodeImage(await blobs.get(sha256), path, { limits: limitsFromEnvironment() })), fault: null };
   } catch (error) {
-    // Damaged pixels under a good header: whoever reads them reports it.
-    if (error instanceof KinkajouError) return null;
+    if (error instanceof KinkajouError) return { facts: null, fault: faultOf(error, path) };
     throw error;
+  }
+}
+
+/** Images whose pixels cannot be had are from now on as those whose headers are damaged. */
+async function markDamaged(parcelId: string, rows: readonly AssetRow[], hashes: readonly string[]): Promise<void> {
+  if (hashes.length === 0) return;
+  const known = await db()
+    .select()
+    .from(imageFacts)
+    .where(and(inArray(imageFacts.sha256, [...hashes]), isNotNull(imageFacts.fault)));
+  const damaged = new Map(known.flatMap(({ sha256, fault }) => (fault ? [[sha256, fault] as const] : [])));
+  for (const [sha256, fault] of damaged)
+    await db()
+      .update(parcelFiles)
+      .set({ info: null, fault })
+      .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.sha256, sha256)));
+  for (const { id, embedded } of rows) {
+    if (!embedded.some(({ sha256 }) => damaged.has(sha256))) continue;
+    const marked = embedded.map((image) => (damaged.has(image.sha256) ? { ...image, info: null, fault: damaged.get(image.sha256) ?? null } : image));
+    await db().update(assets).set({ embedded: marked }).where(eq(assets.id, id));
   }
 }

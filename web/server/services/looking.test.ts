@@ -146,4 +146,26 @@ describe('health', () => {
     expect(health.worker).toMatch(/no worker/);
     expect(health.ok).toBe(false);
   });
+
+  it('are known as damaged where their pixels are, in this parcel and in the next, and never drawn', async () => {
+    const broken = (await plain(90, 80, 70)).slice();
+    // Into the packed pixels, under a good header and up to a good end.
+    broken.fill(0x5a, broken.indexOf(0x49, 40) + 6, broken.length - 20);
+    for (let times = 0; times < 2; times += 1) {
+      const { assets } = await send(`Quay ${times}`, { ...(await quay()), 'stone_basecolor.png': broken });
+      const { findings } = await benchView(assets.quay);
+      expect(findings.filter(({ code }) => code === 'link.unreadable').map(({ severity, subject, message }) => [severity, subject, message])).toEqual([
+        ['error', 'stone_basecolor.png', 'stone_basecolor.png: its pixels are damaged or cut off.'],
+      ]);
+    }
+    await expect(pictureOf(sha256(broken), 96)).rejects.toMatchObject({ code: 'image.broken', place: { file: 'stone_basecolor.png' } });
+  });
+
+  it('are not drawn past the limit of pixels', async () => {
+    const { assets } = await send('Quay', await quay());
+    const [image] = await assetImages(await findAsset(assets.quay));
+    process.env.KINKAJOU_LIMIT_PIXELS = '10';
+    await expect(pictureOf(image.sha256, 2048)).rejects.toMatchObject({ code: 'limit.pixels' });
+    delete process.env.KINKAJOU_LIMIT_PIXELS;
+  });
 });

@@ -2,8 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { toBytes } from '@kinkajou/core/colour/quantise';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { decodeImage } from '@kinkajou/core/images/decode';
-import { sniffImage } from '@kinkajou/core/images/probe';
+import { probeImage } from '@kinkajou/core/images/probe';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { eq } from 'drizzle-orm';
@@ -12,6 +13,7 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { parcelFiles } from '../db/schema.ts';
 import { dataFolder } from '../env.ts';
+import { log } from '../log.ts';
 import { notFound } from '../respond.ts';
 import { rootFileWith } from './searchRoots.ts';
 
@@ -63,11 +65,19 @@ async function contentOf(hash: string): Promise<Uint8Array> {
 async function draw(hash: string, source: Uint8Array, size: number, exact: boolean): Promise<Uint8Array> {
   const [row] = await db().select({ path: parcelFiles.path }).from(parcelFiles).where(eq(parcelFiles.sha256, hash)).limit(1);
   const path = row?.path ?? 'image';
-  const format = sniffImage(source, path);
-  const image =
-    format && ['png', 'jpeg', 'webp'].includes(format) ? sharp(source, { ignoreIcc: true, limitInputPixels: false }) : await fromCore(source, path, size);
+  const limits = limitsFromEnvironment();
+  const { format, width, height } = await probeImage(source, path, limits);
+  const seconds = Math.ceil(limits.seconds + (width * height) / 1e6);
+  const image = ['png', 'jpeg', 'webp'].includes(format)
+    ? sharp(source, { ignoreIcc: true, limitInputPixels: false }).timeout({ seconds })
+    : await fromCore(source, path, size);
   const shrunk = image.resize(size, size, { fit: 'inside', withoutEnlargement: true });
-  return exact ? shrunk.png({ compressionLevel: 3 }).toBuffer() : shrunk.webp({ quality: 82 }).toBuffer();
+  try {
+    return await (exact ? shrunk.png({ compressionLevel: 3 }) : shrunk.webp({ quality: 82 })).toBuffer();
+  } catch (error) {
+    log.warn({ err: error, hash }, 'picture');
+    throw new KinkajouError('image.broken', 'its pixels are damaged or cut off', { file: path }, 'Export or copy the image again.');
+  }
 }
 
 /** Types that sharp does not read, and floats, by way of the core; floats are shown encoded and clipped at 1. */
