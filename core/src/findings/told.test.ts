@@ -1,0 +1,258 @@
+import { describe, expect, it } from 'vitest';
+import type { PixelFacts } from '../maps/pixelFacts.ts';
+import type { Material } from '../scene/material.ts';
+import { createMapUse } from '../scene/material.ts';
+import { testMaterial } from '../test/assets.ts';
+import { type Case, look, type Paint, parcel } from '../test/sets.ts';
+import type { Finding } from './finding.ts';
+import { judgeSlot } from './slots/slotVerdict.ts';
+import { sharesOf } from './surface/alphaUse.ts';
+
+const found = (of: Case, code: string): Finding[] => look(of).findings.filter((finding) => finding.code === code);
+const source = { from: 'file' as const, detail: '' };
+const withValues = (material: Material, values: Partial<Record<string, number | [number, number, number]>>) => {
+  for (const [channel, value] of Object.entries(values)) material.channels[channel as 'metalness'] = { value: value as number, map: null, source };
+  return material;
+};
+const flat =
+  (...codes: number[]): Paint =>
+  () =>
+    codes;
+const noisy =
+  (low: number, high: number): Paint =>
+  (x, y) => {
+    const code = low + ((x * 31 + y * 17) % (high - low + 1));
+    return [code, code, Math.max(0, code - 3)];
+  };
+
+describe('a map of one value', () => {
+  it('is told with what it saves, and becomes the value', () => {
+    const material = testMaterial('Hull', { roughness: 'hull_roughness.png' });
+    const [finding, ...more] = found({ materials: [material], paths: ['hull_roughness.png'], paints: { 'hull_roughness.png': flat(51) } }, 'slot.constant');
+    expect(more).toEqual([]);
+    expect(finding).toMatchObject({
+      step: 'slots',
+      severity: 'note',
+      title: 'A map of one value',
+      safe: true,
+      mendLabel: 'Use value',
+      target: { material: 'Hull', channel: 'roughness', image: 'hull_roughness.png' },
+    });
+    expect(finding.message).toMatch(/^hull_roughness\.png is .+ all over; as a value it saves .+ of memory\.$/);
+    expect(finding.evidence[1]).toMatch(/^64 x 64 with its smaller levels takes .+ once shown$/);
+    expect(finding.mend).toMatchObject({ kind: 'unmapSlots', slots: [{ material: 'Hull', channel: 'roughness', value: expect.closeTo(0.2, 6) }] });
+  });
+
+  it('empties a slot where the value does nothing', () => {
+    const material = testMaterial('Hull', { normal: 'hull_normal.png' });
+    const [finding] = found({ materials: [material], paths: ['hull_normal.png'], paints: { 'hull_normal.png': flat(128, 128, 255) } }, 'slot.constant');
+    expect([finding.mendLabel, (finding.mend as { slots: { value: unknown }[] }).slots[0].value]).toEqual(['Empty slot', null]);
+  });
+
+  it('stays where a component of the same image is none', () => {
+    const image = 'hull_orm.png';
+    const packed = testMaterial('Hull', { roughness: { image, component: 'g' }, metalness: { image, component: 'b' } });
+    const paint: Paint = (x) => [255, 100 + x, 0];
+    expect(found({ materials: [packed], paths: [image], paints: { [image]: paint } }, 'slot.constant')).toEqual([]);
+  });
+});
+
+describe('a material that lacks what its siblings have', () => {
+  const siblings = (...lacks: string[]) =>
+    ['Bow', 'Stern', 'Deck', 'Mast'].map((name) =>
+      testMaterial(name, { baseColor: `${name}_color.png`, ...(lacks.includes(name) ? {} : { normal: `${name}_normal.png` }) }),
+    );
+  const paths = ['Bow', 'Stern', 'Deck', 'Mast'].flatMap((name) => [`${name}_color.png`, `${name}_normal.png`]);
+
+  it('is told with who has it', () => {
+    const materials = siblings('Mast');
+    expect(found({ materials, paths: paths.filter((path) => path !== 'Mast_normal.png') }, 'slot.lacking')).toEqual([
+      {
+        code: 'slot.lacking',
+        step: 'slots',
+        severity: 'note',
+        key: 'slot.lacking:Mast',
+        title: 'Fewer maps than its siblings',
+        subject: 'Mast',
+        message: 'Mast has no image for normal, which most other materials have.',
+        evidence: ['3 of 3 others have normal'],
+        mend: null,
+        safe: false,
+        mendLabel: '',
+        target: { material: 'Mast', channel: 'normal' },
+      },
+    ]);
+  });
+
+  it('is nothing where half of them lack it, or where there are too few', () => {
+    expect(found({ materials: siblings('Mast', 'Deck'), paths }, 'slot.lacking')).toEqual([]);
+    expect(found({ materials: siblings('Mast').slice(1), paths }, 'slot.lacking')).toEqual([]);
+  });
+});
+
+describe('a base colour too dark or too bright', () => {
+  const range = (paint: Paint, values: Partial<Record<string, number>> = {}) =>
+    found(
+      {
+        materials: [withValues(testMaterial('Hull', { baseColor: 'hull_color.png' }), values)],
+        paths: ['hull_color.png'],
+        paints: { 'hull_color.png': paint },
+      },
+      'colour.albedoRange',
+    ).map(({ message }) => message);
+
+  it('is measured as what it is: paint, metal, or either', () => {
+    expect(range(noisy(2, 10))[0]).toMatch(/darker than black paint nearly everywhere/);
+    expect(range(noisy(251, 255))[0]).toMatch(/brighter than white paint nearly everywhere/);
+    expect(range(noisy(100, 247))).toEqual([]);
+    expect(range(noisy(100, 140), { metalness: 1 })[0]).toMatch(/as a metal it is darker than any metal/);
+    expect(range(noisy(200, 250), { metalness: 1 })).toEqual([]);
+    // Neither paint nor metal by its value: nothing can be told.
+    expect(range(noisy(2, 10), { metalness: 0.5 })).toEqual([]);
+  });
+});
+
+describe('a height that is too strong', () => {
+  const strong = (amount: number, metresPerUnit: number, span: number) => {
+    const material = testMaterial('Quay', { height: 'quay_height.png' });
+    material.channels.height = { value: amount, map: createMapUse('quay_height.png', 'height'), source };
+    const bounds = { min: [0, 0, 0] as [number, number, number], max: [span, 0, 0] as [number, number, number] };
+    return found({ materials: [material], paths: ['quay_height.png'], source: { bounds, metresPerUnit } }, 'surface.heightTooStrong');
+  };
+
+  it('is told against the size of the object, in its own units', () => {
+    // Two metres across in centimetres: 20 units are a tenth of it, and a hundredth is 2.
+    const [finding] = strong(20, 0.01, 2);
+    expect(finding).toMatchObject({
+      severity: 'warning',
+      title: 'Displaced too far',
+      message: "Quay is displaced by 0.2 m, 10% of the object's size; the silhouette tears.",
+      evidence: ['the object is 2 m across', '1% of it is 0.02 m'],
+      mendLabel: 'Set to 0.02 m',
+      safe: false,
+    });
+    expect(finding.mend).toMatchObject({ kind: 'setValues', slots: [{ material: 'Quay', channel: 'height' }], value: 2 });
+    expect((strong(-20, 0.01, 2)[0].mend as { value: number }).value).toBe(-2);
+  });
+
+  it('is nothing up to a twentieth of the size', () => {
+    expect(strong(10, 0.01, 2)).toEqual([]);
+    expect(strong(10.2, 0.01, 2).length).toBe(1);
+    expect(strong(0.09, 1, 2)).toEqual([]);
+  });
+});
+
+describe('images that nothing reads', () => {
+  const unused = (of: Partial<Case>) => {
+    const materials = of.materials ?? [testMaterial('Hull', { baseColor: 'hull_color.png' })];
+    return found({ materials, paths: ['hull_color.png', 'photo.png'], ...of }, 'map.unused');
+  };
+
+  it('are a note, by name or by number', () => {
+    expect(unused({})).toEqual([
+      {
+        code: 'map.unused',
+        step: 'links',
+        severity: 'note',
+        key: 'map.unused',
+        title: 'Images that nothing reads',
+        subject: 'thing',
+        message: 'No slot reads photo.png.',
+        evidence: ['photo.png'],
+        mend: null,
+        safe: false,
+        mendLabel: '',
+        target: { image: 'photo.png' },
+      },
+    ]);
+    const many = Array.from({ length: 23 }, (_, i) => `photo${String(i).padStart(2, '0')}.png`);
+    const [finding] = unused({ paths: ['hull_color.png', ...many] });
+    expect([finding.message, finding.evidence.length, finding.evidence[20]]).toEqual(['No slot reads 23 images, such as photo00.png.', 21, 'and 3 more']);
+  });
+
+  it('are a warning where a material with faces waits for some, unless other models lie beside', () => {
+    const materials = [testMaterial('Hull', { baseColor: 'hull_color.png' }), testMaterial('Sail')];
+    const paths = ['hull_color.png', 'tarp_color.png', 'tarp_normal.png', 'rope_color.png', 'rope_normal.png'];
+    const likely = (more: Case['source']) =>
+      unused({ materials, paths, source: { facesPerMaterial: { Hull: 4, Sail: 4 }, ...more } }).filter(({ key }) => key === 'map.unused:likely');
+    const [finding] = likely({});
+    if (finding) {
+      expect(finding).toMatchObject({ severity: 'warning', title: 'Maps that went nowhere' });
+      expect(finding.message).toMatch(/, though materials without any image are there\.$/);
+    }
+    expect(likely({ modelsAtHome: 2 })).toEqual([]);
+    expect(likely({ facesPerMaterial: { Hull: 4 } })).toEqual([]);
+  });
+});
+
+describe('shares of an opacity', () => {
+  const PATH = 'net.png';
+  const shares = (paint: Paint, component: 'a' | 'r' | 'g' | 'b', { invert = false, value = 1 } = {}) => {
+    const { files, facts } = parcel([PATH], { [PATH]: paint });
+    const material = testMaterial('Net', { opacity: { image: PATH, component, invert } });
+    const content = { ...(material.channels.opacity as NonNullable<Material['channels']['opacity']>), value };
+    return sharesOf({ channel: 'opacity', map: content.map, facts: facts.get(files[0].sha256) as PixelFacts, content } as never);
+  };
+  const round = (of: ReturnType<typeof shares>) =>
+    of && Object.fromEntries(Object.entries(of).map(([name, share]) => [name, Math.round(share * 100) / 100 + 0]));
+
+  it('are those of its component: whole, clear and between', () => {
+    const thirds: Paint = (x) => [90, x < 16 ? 0 : x < 32 ? 255 : 128, 0, 255];
+    // Of a component the ends are counted together.
+    expect(round(shares(thirds, 'g'))).toEqual({ full: 0.25, clear: 0.25, between: 0.5 });
+    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a'))).toEqual({ full: 0.25, clear: 0.75, between: 0 });
+    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a', { invert: true }))).toEqual({ full: 0.75, clear: 0.25, between: 0 });
+  });
+
+  it('of one value are all of one kind', () => {
+    expect(shares(flat(255, 0, 7), 'r')).toEqual({ full: 1, clear: 0, between: 0 });
+    expect(shares(flat(0, 255, 7), 'r')).toEqual({ full: 0, clear: 1, between: 0 });
+    expect(shares(flat(0, 255, 7), 'r', { invert: true })).toEqual({ full: 1, clear: 0, between: 0 });
+    expect(shares(flat(0, 255, 100), 'b')).toEqual({ full: 0, clear: 0, between: 1 });
+  });
+
+  it('that never reach both ends are all between', () => {
+    expect(shares((x) => [100 + x, 0, 0], 'r')).toEqual({ full: 0, clear: 0, between: 1 });
+    expect(shares((x) => [192 + x, 0, 0], 'r')).toEqual({ full: 0, clear: 0, between: 1 });
+    expect(shares((x) => [x, 0, 0], 'r')).toEqual({ full: 0, clear: 0, between: 1 });
+  });
+
+  it('are unknown where a factor stands before the image', () => {
+    expect(shares(flat(255, 0, 0), 'r', { value: 0.5 })).toBeNull();
+  });
+});
+
+describe('what speaks against a slot', () => {
+  const verdicts = (material: Material, paths: string[], paints: Record<string, Paint> = {}) => {
+    const { findings } = look({ materials: [material], paths, paints });
+    return findings.filter(({ code }) => code.startsWith('slot.')).map(({ code, evidence }) => [code, evidence[0]]);
+  };
+  const bumps: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
+  const grey: Paint = (x, y) => [(x * 3 + y) & 255, (x * 3 + y) & 255, (x * 3 + y) & 255];
+
+  it('is a normal in a bump slot by its pixels, or by its name alone where nobody looked', () => {
+    const material = testMaterial('Hull', { bump: 'hull_normal.png' });
+    const [code, why] = verdicts(material, ['hull_normal.png'], { 'hull_normal.png': bumps })[0];
+    expect(code).toBe('slot.normalAsBump');
+    expect(why).toMatch(/\S/);
+    expect(verdicts(material, ['hull_normal.png'])[0][0]).toBe('slot.normalAsBump');
+    expect(verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': bumps })[0]?.[0]).toBe('slot.normalAsBump');
+    expect(verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': grey })).toEqual([]);
+  });
+
+  it('is grey in a normal slot, or the name of a relief that is no normal', () => {
+    const [code, why] = verdicts(testMaterial('Hull', { normal: 'hull_normal.png' }), ['hull_normal.png'], { 'hull_normal.png': grey })[0];
+    expect(code).toBe('slot.bumpAsNormal');
+    expect(why).toBe('red, green and blue are equal on 100% of the pixels');
+    expect(verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'])[0][0]).toBe('slot.bumpAsNormal');
+    expect(verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'], { 'hull_height.png': bumps }).map(([one]) => one)).not.toContain(
+      'slot.bumpAsNormal',
+    );
+  });
+
+  it('is nothing without an image', () => {
+    expect(judgeSlot({ file: null, named: null, channel: 'roughness' } as never, [])).toBeNull();
+    const { files } = parcel(['a.png']);
+    expect(judgeSlot({ file: files[0], named: null, channel: 'roughness' } as never, [])).toBeNull();
+  });
+});
