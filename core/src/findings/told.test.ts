@@ -194,7 +194,7 @@ describe('shares of an opacity', () => {
     return sharesOf({ channel: 'opacity', map: content.map, facts: facts.get(files[0].sha256) as PixelFacts, content } as never);
   };
   const round = (of: ReturnType<typeof shares>) =>
-    of && Object.fromEntries(Object.entries(of).map(([name, share]) => [name, Math.round(share * 100) / 100 + 0]));
+    of && Object.fromEntries((['full', 'clear', 'between'] as const).map((name) => [name, Math.round(of[name] * 100) / 100 + 0]));
 
   it('are those of its component: whole, clear and between', () => {
     const thirds: Paint = (x) => [90, x < 16 ? 0 : x < 32 ? 255 : 128, 0, 255];
