@@ -1,15 +1,16 @@
-import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
 import type { OpenAsset } from '@kinkajou/core/inspect';
-import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
+import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
+import { cleanName } from '@kinkajou/core/parcel/names';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
 import { type Loss, lossesInWords } from '@kinkajou/core/scene/loss';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { isTaken, writeBeside } from './writeOut.ts';
 
 interface CallOptions {
   search: string[];
@@ -22,29 +23,37 @@ interface CallOptions {
   splitLooks?: boolean;
   patch?: boolean;
   mend: string;
+  replace?: boolean;
   json?: boolean;
 }
 
 /** Writes the one model at a path as another format. */
 export async function runConvert(path: string, out: string, call: CallOptions, output: Output): Promise<number> {
   const options = parseOptions(call);
+  const folder = dirname(out);
   const { results, unreadable } = await withAssets(path, call.search, output, (asset) =>
-    call.patch ? patchInPlace(asset, out, call.mend, output) : convertAsset(asset, basename(out), options),
+    call.patch ? patchInPlace(asset, out, call.mend, output) : convertBeside(asset, out, options),
   );
   if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
   const [{ files, losses: found }] = results;
   const losses = lossesInWords(found);
-  const folder = dirname(out);
-  for (const [file, bytes] of files) {
-    await mkdir(dirname(join(folder, file)), { recursive: true });
-    await writeFile(join(folder, file), bytes);
-  }
+  await writeBeside({ folder, files, from: path, replace: call.replace === true });
   if (call.json) output.json({ files: [...files].map(([file, bytes]) => ({ file, bytes: bytes.length })), losses });
   else {
     for (const [file, bytes] of files) output.text(`${join(folder, file)}: ${bytes.length.toLocaleString('en')} bytes`);
     for (const loss of losses) output.text(`  ${loss}`);
   }
   return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
+}
+
+/** Images of another model that lie there under the same names keep their places: this one's go into a folder of its own. */
+async function convertBeside(asset: OpenAsset, out: string, options: ConvertOptions): Promise<WrittenModel> {
+  const name = basename(out);
+  const written = await convertAsset(asset, name, options);
+  for (const [file, bytes] of written.files)
+    if (file.startsWith('maps/') && (await isTaken(join(dirname(out), file), bytes)))
+      return convertAsset(asset, name, { ...options, mapsFolder: `${cleanName(stemOf(name), 'asset')}_maps` });
+  return written;
 }
 
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */

@@ -1,5 +1,5 @@
-import { mkdir, readFile, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import type { AssetState } from '@kinkajou/core/asset/asset';
 import { parseUnit } from '@kinkajou/core/convert';
@@ -21,6 +21,7 @@ import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 import { readWords } from './words.ts';
+import { checkFree, writePackage } from './writeOut.ts';
 
 interface HandoffOptions {
   to: string[];
@@ -34,6 +35,7 @@ interface HandoffOptions {
   words?: string;
   choose: string[];
   variant?: string;
+  replace?: boolean;
   json?: boolean;
 }
 
@@ -100,6 +102,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const level = mendLevel(options.mend);
   const choices = choicesOf(options);
   for (const destination of destinations) resolveChoices(destination, choices);
+  if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
   const house = await readWords(options.words);
   const cache = memoryCache();
   const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';
@@ -138,19 +141,12 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
     for (let i = 2; folders.has(folder); i += 1) folder = `${base}_${i}`;
     folders.add(folder);
     receipts.push(result.receipt);
-    await writePackage(folder, result);
+    await writePackage(folder, result.files, { replace: options.replace === true, asset: result.receipt.asset.name });
     if (!options.json) tellReceipt(folder, result.receipt, output);
   }
   if (options.json) output.json(receipts.length === 1 ? receipts[0] : { receipts });
   const unsettled = unreadable > 0 || receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.some(needsPerson));
   return unsettled ? EXIT.errorsRemain : EXIT.done;
-}
-
-async function writePackage(folder: string, { files }: HandoffResult): Promise<void> {
-  for (const [file, bytes] of files) {
-    await mkdir(dirname(join(folder, file)), { recursive: true });
-    await writeFile(join(folder, file), bytes);
-  }
 }
 
 /** A receipt in lines: verdict, what was lost, what failed, and every difference that no loss explains. */

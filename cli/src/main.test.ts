@@ -174,6 +174,42 @@ describe('kinkajou', () => {
     expect([wrong.exit, wrong.err]).toEqual([2, expect.stringContaining('names no colour space')]);
   });
 
+  it('writes over nothing: a second run is refused, and replaces with --replace what the first one wrote', async () => {
+    const input = ['crate/crate.obj', '--search', 'elsewhere'];
+    const convert = (...more: string[]) => kinkajou('convert', 'crate/crate.obj', 'made/crate.fbx', '--search', 'elsewhere', ...more);
+    expect((await convert()).exit).toBe(0);
+    expect(await convert('--up', 'Z')).toMatchObject({ exit: 2, err: expect.stringMatching(/made: crate\.fbx is there already\..*--replace/) });
+    expect((await convert('--up', 'Z', '--replace')).exit).toBe(0);
+    expect(await kinkajou('convert', ...input, 'crate/crate.obj', '--replace')).toMatchObject({ exit: 2 });
+    const handOff = (...more: string[]) => kinkajou('handoff', ...input, '--to', 'web-gltf', '--out', 'sent', '--mend', 'safe', ...more);
+    expect((await handOff()).exit).toBeLessThan(2);
+    expect(await handOff()).toMatchObject({ exit: 2, err: expect.stringMatching(/sent: .* are there already/) });
+    expect((await handOff('--replace')).exit).toBeLessThan(2);
+    await writeFile(join(folder, 'sent/notes.txt'), 'mine');
+    expect(await handOff('--replace')).toMatchObject({ exit: 2, err: expect.stringContaining('notes.txt was not written by the earlier run') });
+    expect(await readFile(join(folder, 'sent/notes.txt'), 'utf8')).toBe('mine');
+  });
+
+  it('keeps the maps of two models apart that lie under one name', async () => {
+    const paint = (code: number) => encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(code) });
+    for (const [name, code] of [
+      ['bow', 40],
+      ['stern', 200],
+    ] as const) {
+      await mkdir(join(folder, name), { recursive: true });
+      await writeFile(join(folder, name, `${name}.obj`), (await readFile(join(folder, 'crate/crate.obj'), 'utf8')).replace('crate.mtl', 'wood.mtl'));
+      await writeFile(join(folder, name, 'wood.mtl'), 'newmtl Plank\nKd 1 1 1\nmap_Kd wood.png\n');
+      await writeFile(join(folder, name, 'wood.png'), await paint(code));
+      expect((await kinkajou('convert', `${name}/${name}.obj`, `both/${name}.usda`)).exit).toBe(0);
+    }
+    const written = await Promise.all(['bow', 'stern'].map((name) => readFile(join(folder, `both/${name}.usda`), 'utf8')));
+    const codes = written.map(async (text) => {
+      const [, path] = /@\.?\/?([^@]*wood\.png)@/.exec(text) ?? [];
+      return (await decodeImage(new Uint8Array(await readFile(join(folder, 'both', path))), path)).data[0];
+    });
+    expect(await Promise.all(codes)).toEqual([40, 200]);
+  });
+
   it('lists destinations', async () => {
     const { out, exit } = await kinkajou('destinations', '--json');
     expect(exit).toBe(0);

@@ -1,3 +1,4 @@
+import { relative } from 'node:path';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { installGuard } from '@kinkajou/core/guard/guard';
 import { ThreadGuard } from '@kinkajou/core/guard/threads';
@@ -50,6 +51,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--split-looks', 'USD materials in a layer of their own')
     .option('--patch', 'same format: mend paths and values in the file itself and keep everything else')
     .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
+    .option('--replace', 'write over what an earlier run of the same input wrote there, and nothing else')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       const { runConvert } = await import('./convert.ts');
@@ -70,6 +72,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--size <size>', 'longest side of the whole, in metres or as 40cm, where the destination leaves it open')
     .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number, where the destination leaves it open')
     .option('--type <type>', 'png, tga, tiff or exr, where the destination leaves it open')
+    .option('--replace', 'write over the package that an earlier run made of the same asset, and nothing else')
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
       const { runHandoff } = await import('./handoff.ts');
@@ -117,6 +120,7 @@ export async function main(args: string[]): Promise<number> {
     .requiredOption('--to <space>', 'colour space to convert to')
     .option('--exponent <number>', 'raise stored numbers to this first', '1')
     .option('--depth <depth>', '8, 16, half or float')
+    .option('--replace', 'write over what an earlier run of the same image wrote there, and nothing else')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       const { runMapConvert } = await import('./maps.ts');
@@ -130,6 +134,7 @@ export async function main(args: string[]): Promise<number> {
     .requiredOption('--out <dir>', 'folder for the images')
     .option('--material <name>', 'only this material; may be repeated', collect, [])
     .option('--set <name=value>', 'a setting of the recipe, such as strength=2; may be repeated', collect, [])
+    .option('--replace', 'write over what an earlier run of the same model wrote there, and nothing else')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--json', 'print one JSON document')
     .action(async (recipe, path, options) => {
@@ -152,7 +157,8 @@ export async function main(args: string[]): Promise<number> {
     return exit;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.unusable;
-    const typed = toKinkajouError(error);
+    const path = (error as NodeJS.ErrnoException).path;
+    const typed = toKinkajouError(error, 'internal', typeof path === 'string' ? { file: relative(process.cwd(), path) || '.' } : {});
     output.message(typed.toText());
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;

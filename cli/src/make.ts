@@ -1,5 +1,4 @@
-import { mkdir, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { initialState } from '@kinkajou/core/asset/asset';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { describeEdit } from '@kinkajou/core/edits/log';
@@ -9,12 +8,14 @@ import { recipeOf } from '@kinkajou/core/materials/recipes/recipes';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { writeBeside } from './writeOut.ts';
 
 interface MakeOptions {
   material: string[];
   set: string[];
   out: string;
   search: string[];
+  replace?: boolean;
   json?: boolean;
 }
 
@@ -26,10 +27,8 @@ export async function runMake(recipeId: string, path: string, options: MakeOptio
     const state = initialState(asset.source);
     const materials = options.material.length > 0 ? options.material : state.materials.map(({ key }) => key);
     const made = await makeMaps({ materials, recipe: recipe.id, params }, state, asset.read, { limits: limitsFromEnvironment() });
-    for (const { path: file, bytes } of made.files) {
-      await mkdir(dirname(join(options.out, file)), { recursive: true });
-      await writeFile(join(options.out, file), bytes);
-    }
+    const files = new Map(made.files.map(({ path: file, bytes }) => [file, bytes]));
+    if (files.size > 0) await writeBeside({ folder: options.out, files, from: path, replace: options.replace === true });
     return { model: asset.source.model, made };
   });
   const reports = results.map(({ model, made: { files, edit, notes, refused } }) => ({

@@ -1,5 +1,5 @@
-import { readFile, writeFile } from 'node:fs/promises';
-import { basename } from 'node:path';
+import { readFile } from 'node:fs/promises';
+import { basename, dirname } from 'node:path';
 import { convertPixels, type PixelDepth } from '@kinkajou/core/colour/convert';
 import { spaceOfWord } from '@kinkajou/core/colour/dialects';
 import { isColourSpace } from '@kinkajou/core/colour/spaces';
@@ -14,6 +14,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import type { ColourSpace } from '@kinkajou/core/scene/material';
 import { EXIT, type Output } from './output.ts';
 import { readWords } from './words.ts';
+import { writeBeside } from './writeOut.ts';
 
 /** Detects images together, so that each is seen in the light of the others. One that cannot be read is told about. */
 export async function runDetect(paths: readonly string[], options: { words?: string; json?: boolean }, output: Output): Promise<number> {
@@ -67,6 +68,7 @@ interface MapConvertOptions {
   to: string;
   exponent: string;
   depth?: string;
+  replace?: boolean;
   json?: boolean;
 }
 
@@ -80,7 +82,8 @@ export async function runMapConvert(input: string, out: string, options: MapConv
   const depth = depthOf(options.depth, format);
   const source = await decodeImage(await readBytes(input), input, { limits: limitsFromEnvironment() });
   const { buffer, report } = convertPixels(source, from, to, { exponent, ...(depth === undefined ? {} : { depth }) });
-  await writeFile(out, await encodeImage(buffer, format, { depth: options.depth === 'half' ? 16 : 32 }));
+  const bytes = await encodeImage(buffer, format, { depth: options.depth === 'half' ? 16 : 32 });
+  await writeBeside({ folder: dirname(out), files: new Map([[basename(out), bytes]]), from: input, replace: options.replace === true });
   const result = { file: out, from, to, exponent, width: buffer.width, height: buffer.height, ...report };
   if (options.json) output.json(result);
   else output.text(`${out}: ${from} to ${to}; ${percent(report.outOfGamut)} out of gamut, ${percent(report.clipped)} clipped`);

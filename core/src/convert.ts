@@ -25,11 +25,14 @@ export interface ConvertOptions {
   /** Images inside the model where the format can hold them, else beside it in `maps/`. */
   embed?: boolean;
   only?: ReadonlySet<TakePart>;
+  /** Folder for images beside the model: `maps` unless told. */
+  mapsFolder?: string;
   /** FBX as text, USD looks in a layer of their own. */
   text?: boolean;
   splitLooks?: boolean;
 }
 
+const MAPS = 'maps';
 /** Formats that state neither unit nor axis are written in these. */
 const UNSTATED_METRES = 1;
 const UNITS: Record<string, number> = { m: 1, metres: 1, cm: 0.01, mm: 0.001, dm: 0.1, km: 1000, in: 0.0254, ft: 0.3048, yd: 0.9144 };
@@ -87,7 +90,7 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
   }
   const document = prepareDocument(asset.document, extension, options);
   const inside = extension === 'usdz' || (options.embed === true && extension === 'fbx');
-  const { targets, files, losses } = await gatherImages(asset, document, extension === 'usdz');
+  const { targets, files, losses } = await gatherImages(asset, document, { forPackage: extension === 'usdz', folder: options.mapsFolder ?? MAPS });
   if (options.embed && extension !== 'fbx' && extension !== 'usdz') losses.push({ code: 'image.beside', detail: extension });
   const written = writeModel(document, fileName, {
     form: options.text ? 'text' : 'binary',
@@ -103,7 +106,7 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
 }
 
 /** Where each image of the document goes, and the bytes of those that are there. */
-async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackage: boolean) {
+async function gatherImages(asset: OpenAsset, document: SceneDocument, { forPackage, folder }: { forPackage: boolean; folder: string }) {
   const targets = new Map<string, ImageTarget>();
   const files = new Map<string, Uint8Array>();
   const losses: Loss[] = [];
@@ -114,7 +117,7 @@ async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackag
     const written = image.written.replaceAll('\\', '/');
     if (!found?.resolved) {
       losses.push({ code: 'image.missing', detail: image.written });
-      targets.set(image.key, { path: `maps/${written.slice(written.lastIndexOf('/') + 1)}`, embed: null });
+      targets.set(image.key, { path: `${folder}/${written.slice(written.lastIndexOf('/') + 1)}`, embed: null });
       continue;
     }
     let path = byPath.get(found.resolved);
@@ -122,7 +125,7 @@ async function gatherImages(asset: OpenAsset, document: SceneDocument, forPackag
       const bytes = await asset.read(found.resolved);
       const type = extensionOf(found.resolved) || 'png';
       const repack = forPackage && !PACKAGE_TYPES.has(type);
-      path = `maps/${nameFile(stemOf(found.resolved), 'map')}.${repack ? 'png' : type}`;
+      path = `${folder}/${nameFile(stemOf(found.resolved), 'map')}.${repack ? 'png' : type}`;
       files.set(path, repack ? await encodePng(toBytes(await decodeImage(bytes, found.resolved))) : bytes);
       byPath.set(found.resolved, path);
     }
@@ -137,7 +140,7 @@ async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf'
     throw new KinkajouError('call.embed', 'a .gltf file lies beside its images', { file: fileName }, 'Write .glb to carry them inside.');
   const document = prepareDocument(asset.document, variant, { ...options, up: 'Y', metresPerUnit: 1 });
   const state = initialState(asset.source);
-  const plan = planHandoff({ ...state, materials: document.materials }, asset.images, webGltf);
+  const plan = planHandoff({ ...state, materials: document.materials }, asset.images, { ...webGltf, folder: options.mapsFolder ?? MAPS });
   const baked = new Map<string, Uint8Array>();
   for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
   const { files, losses } = await writeGltf(document, plan, baked, { name: cleanName(stemOf(fileName), 'asset'), variant });

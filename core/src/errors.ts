@@ -59,12 +59,43 @@ function offsetOfLine(bytes: Uint8Array, line: number): number {
   return offset;
 }
 
-/** Any thrown value as a KinkajouError; unknown ones keep their message under the given code. */
+/** Any thrown value as a KinkajouError; unknown ones get the given code and words of ours, with the value as their cause. */
 export function toKinkajouError(error: unknown, code = 'internal', place: FaultPlace = {}): KinkajouError {
   if (error instanceof KinkajouError) {
     if (error.place.file || !place.file) return error;
     return new KinkajouError(error.code, error.message, { ...place, ...error.place }, error.hint);
   }
-  const message = error instanceof Error ? error.message : String(error);
-  return new KinkajouError(code, message, place);
+  const system = systemFault(error, place);
+  if (system) return system;
+  const typed = new KinkajouError(code, 'it could not be done, for a reason inside Kinkajou', place, 'Try it with another file, or tell us what you did.');
+  typed.cause = error;
+  return typed;
+}
+
+/** Code, words and remedy by what a disk or the system says. */
+const SYSTEM: Record<string, [code: string, message: string, hint: string]> = {
+  ENOSPC: ['disk.full', 'the disk is full', 'Make room on it, and try again.'],
+  EDQUOT: ['disk.full', 'the room that this account has on the disk is used up', 'Make room on it, and try again.'],
+  EROFS: ['disk.readOnly', 'the disk can only be read', 'Name a place on another disk.'],
+  EACCES: ['disk.forbidden', 'this account may not read or write there', 'Change who may, or name another place.'],
+  EPERM: ['disk.forbidden', 'this account may not read or write there', 'Change who may, or name another place.'],
+  ENOENT: ['disk.missing', 'it is not there', 'Check the spelling.'],
+  ENOTDIR: ['disk.missing', 'a part of its path is a file and no folder', 'Check the spelling.'],
+  EISDIR: ['disk.folder', 'it is a folder, and a file is needed', 'Name a file.'],
+  ENAMETOOLONG: ['disk.name', 'its name is longer than the disk allows', 'Give it a shorter one.'],
+  EMFILE: ['disk.busy', 'too many files are open', 'Try again.'],
+  ENFILE: ['disk.busy', 'too many files are open', 'Try again.'],
+  EBUSY: ['disk.busy', 'another program holds it', 'Close it there, and try again.'],
+  EIO: ['disk.fault', 'the disk reports a fault', 'Copy the file again, or use another disk.'],
+  ERR_FS_FILE_TOO_LARGE: ['disk.tooLarge', 'it is larger than can be read at once', 'Split it.'],
+};
+
+/** What the system said, in words; null for anything else. */
+export function systemFault(error: unknown, place: FaultPlace = {}): KinkajouError | null {
+  const words = SYSTEM[(error as NodeJS.ErrnoException | null)?.code ?? ''];
+  if (!words) return null;
+  const [code, message, hint] = words;
+  const typed = new KinkajouError(code, message, place, hint);
+  typed.cause = error;
+  return typed;
 }
