@@ -31,13 +31,16 @@ export class Cloud {
   /** The nearest place within the tolerance, or -1. */
   find(x: number, y: number, z: number): number {
     const { side, tolerance } = this;
-    const [x0, y0, z0] = [Math.floor((x - tolerance) / side), Math.floor((y - tolerance) / side), Math.floor((z - tolerance) / side)];
-    const [x1, y1, z1] = [Math.floor((x + tolerance) / side), Math.floor((y + tolerance) / side), Math.floor((z + tolerance) / side)];
+    const first = (value: number) => Math.floor((value - tolerance) / side);
+    // A cell is larger than twice the tolerance, so that no more than two are met.
+    const steps = (value: number) => Math.min(1, Math.floor((value + tolerance) / side) - first(value));
+    const [x0, y0, z0] = [first(x), first(y), first(z)];
+    const [across, up, deep] = [steps(x), steps(y), steps(z)];
     let [best, nearest] = [-1, tolerance * tolerance];
-    for (let i = x0; i <= x1; i += 1)
-      for (let j = y0; j <= y1; j += 1)
-        for (let k = z0; k <= z1; k += 1)
-          for (let index = this.last.get(this.key(i, j, k)) ?? -1; index >= 0; index = this.before[index]) {
+    for (let i = 0; i <= across; i += 1)
+      for (let j = 0; j <= up; j += 1)
+        for (let k = 0; k <= deep; k += 1)
+          for (let index = this.last.get(this.key(x0 + i, y0 + j, z0 + k)) ?? -1; index >= 0; index = this.before[index]) {
             const offset = index * 3;
             const [dx, dy, dz] = [this.places[offset] - x, this.places[offset + 1] - y, this.places[offset + 2] - z];
             const distance = dx * dx + dy * dy + dz * dz;
