@@ -1,5 +1,6 @@
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import type Joi from 'joi';
+import { HOST_HINT, isKnownHost } from './doors.ts';
 import { log } from './log.ts';
 
 const STATUS: Record<string, number> = { notFound: 404, forbidden: 403, conflict: 409, internal: 500 };
@@ -16,8 +17,14 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
   }
 }
 
+/** A request must be for a name of ours. Throws `forbidden` otherwise. */
+export function checkHost(request: Request): void {
+  if (!isKnownHost(request.headers.get('host'))) throw new KinkajouError('forbidden', 'this server does not go by that name', {}, HOST_HINT);
+}
+
 /** A request that changes something must come from our own pages. Throws `forbidden` otherwise. */
 export function checkOrigin(request: Request): void {
+  checkHost(request);
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
   const sameSite = site === null || site === 'same-origin' || site === 'none';
@@ -33,12 +40,19 @@ export function check<T>(schema: Joi.Schema, input: unknown): T {
   return value as T;
 }
 
-/** The body as JSON. Throws `request.invalid` when it is none. */
+/** Longer bodies are no request of a page: files go another way. */
+const MOST_JSON = 8 << 20;
+
+/** The body as JSON. Throws `request.invalid` when it is none, and `limit.request` when it is too long. */
 export async function readJson(request: Request): Promise<unknown> {
+  const tooLong = new KinkajouError('limit.request', 'the request is longer than 8 MB', {}, 'Send it in several.');
+  if (Number(request.headers.get('content-length') ?? 0) > MOST_JSON) throw tooLong;
+  const text = await request.text();
+  if (text.length > MOST_JSON) throw tooLong;
   try {
-    return await request.json();
+    return JSON.parse(text);
   } catch {
-    throw new KinkajouError('request.invalid', 'the request holds no JSON');
+    throw new KinkajouError('request.invalid', 'the request holds no JSON', {}, 'Load the page again.');
   }
 }
 

@@ -47,9 +47,9 @@ export async function work(handlers: JobHandlers = HANDLERS): Promise<void> {
 
 /** A request of one of our own pages. */
 export function request(path: string, { method = 'GET', body, origin }: { method?: string; body?: unknown; origin?: string } = {}): Request {
-  return new Request(`http://harbour.test${path}`, {
+  return new Request(`http://localhost${path}`, {
     method,
-    headers: { host: 'harbour.test', ...(origin ? { origin } : {}) },
+    headers: { host: 'localhost', ...(origin ? { origin } : {}) },
     ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
   });
 }

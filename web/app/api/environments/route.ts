@@ -1,15 +1,18 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
 import Joi from 'joi';
-import { check, checkOrigin, respond } from '@/server/respond';
+import { check, checkHost, checkOrigin, respond } from '@/server/respond';
 import { addEnvironment, listEnvironments } from '@/server/services/environments';
 
 export const dynamic = 'force-dynamic';
 
 const schema = Joi.object({ name: Joi.string().min(1).max(400).required() });
 
-export async function GET() {
-  return respond(async () => ({ environments: await listEnvironments() }));
+export async function GET(request: Request) {
+  return respond(async () => {
+    checkHost(request);
+    return { environments: await listEnvironments() };
+  });
 }
 
 /** One HDR or EXR as the raw body, its name in the query. */
