@@ -32,6 +32,8 @@ try {
   const application = await startApplication({ databaseUrl: database.url, dataFolder, port, onEnd });
   stops.push(application.stop);
   await writeFile(join(dataFolder, 'address'), application.address);
+  // For "kinkajou backup" and its like; whoever may read it may use the database.
+  await writeFile(join(dataFolder, 'database'), database.url, { mode: 0o600 });
   await run(process.execPath, ['--import', 'tsx', join(ROOT, 'demo/src/seed.ts'), application.address, dataFolder]);
   say(`\nKinkajou is ready at ${application.address}\nCtrl-C stops it.`);
 } catch (error) {

@@ -22,7 +22,13 @@ export async function main(args: string[]): Promise<number> {
     message: (line) => process.stderr.write(`${line}\n`),
   };
   let exit: number = EXIT.done;
-  const program = new Command('kinkajou').description('Moves textured models between applications without losing their look.').exitOverride();
+  const program = new Command('kinkajou')
+    .description('Moves textured models between applications without losing their look.')
+    .addHelpText(
+      'after',
+      '\nOf a server, with DATABASE_URL and KINKAJOU_DATA or those of the demo:\n  backup FILE          database and contents in one file, while it runs\n  restore FILE         into an empty database\n  sweep [--yes]        what nothing refers to; only told without --yes\n  doctor               database, contents by checksum, jobs, workers, disk, limits',
+    )
+    .exitOverride();
   program
     .command('inspect')
     .description('read a model file, a folder or a zip and list what is in it and what is wrong')

@@ -4,6 +4,7 @@ import { access, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises
 import { dirname, join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { pastLimit } from '@kinkajou/core/parcel/limits';
 import { dataFolder } from './env.ts';
@@ -22,6 +23,14 @@ export interface BlobStore {
   check(): Promise<void>;
 }
 
+const HEALS = 'Drop the same file again, and it is whole; "kinkajou doctor" lists all that is amiss.';
+
+async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
+
 /** A folder as blob store: `blobs/ab/cd/abcd...`. Files appear whole, by renaming. */
 function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
   const pathOf = (hash: string) => join(root, hash.slice(0, 2), hash.slice(2, 4), hash);
@@ -31,8 +40,10 @@ function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
       () => true,
       () => false,
     );
+  const isWhole = async (hash: string) => (await has(hash)) && (await hashOf(pathOf(hash))) === hash;
   const settle = async (temporary: string, hash: string) => {
-    if (await has(hash)) return rm(temporary, { force: true });
+    // One that was changed on the disk is whole again when the same arrives anew.
+    if (await isWhole(hash)) return rm(temporary, { force: true });
     await mkdir(dirname(pathOf(hash)), { recursive: true });
     await rename(temporary, pathOf(hash));
   };
@@ -43,11 +54,18 @@ function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
   return {
     pathOf,
     has,
-    get: (hash) => readFile(pathOf(hash)),
+    async get(hash) {
+      const bytes = await readFile(pathOf(hash)).catch((error: NodeJS.ErrnoException) => {
+        if (error.code === 'ENOENT') throw new KinkajouError('blob.missing', `the content ${hash.slice(0, 12)} is not in the store any more`, {}, HEALS);
+        throw error;
+      });
+      if (sha256(bytes) !== hash) throw new KinkajouError('blob.changed', `the content ${hash.slice(0, 12)} was changed on the disk`, {}, HEALS);
+      return bytes;
+    },
     stream: (hash) => createReadStream(pathOf(hash)),
     async put(bytes) {
       const hash = sha256(bytes);
-      if (await has(hash)) return hash;
+      if (await isWhole(hash)) return hash;
       const temporary = await newTemporary();
       await writeFile(temporary, bytes);
       await settle(temporary, hash);

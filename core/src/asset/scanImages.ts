@@ -1,5 +1,6 @@
 import { toKinkajouError } from '../errors.ts';
-import { isImagePath, probeImage } from '../images/probe.ts';
+import { isImagePath } from '../images/format.ts';
+import { probeImage } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { sha256 } from '../parcel/hash.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';

@@ -83,7 +83,7 @@ describe('behind the guard', () => {
       ...memorySource('quay', { 'a.obj': bytes('v 0 0 0\n') }),
       read: () => Promise.reject(Object.assign(new Error('EIO'), { code: 'EIO' })),
     };
-    await expect(readModel('a.obj', gone)).rejects.toMatchObject({ code: 'source.unreadable', place: { file: 'a.obj' } });
+    await expect(readModel('a.obj', gone)).rejects.toMatchObject({ code: 'disk.fault', place: { file: 'a.obj' } });
   });
 
   it('a file that is never read to its end is given up, and the next one is read', async () => {

@@ -1,4 +1,4 @@
-import type { DecodeOptions } from '../images/decode.ts';
+import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';

@@ -1,7 +1,6 @@
 import type { MessagePort } from 'node:worker_threads';
-import { KinkajouError } from '../errors.ts';
 import type { FileSource, SourceFile } from '../parcel/fileSource.ts';
-import type { GuardFault } from './tasks.ts';
+import { type GuardFault, revived } from './fault.ts';
 
 /** A request for bytes of a file, and what comes back. `next` gives the piece after the last one, null at the end. */
 export interface BytesRequest {
@@ -50,8 +49,4 @@ export function remoteSource({ name, files, streams, port }: RemoteFiles): FileS
       : {}),
     async close() {},
   };
-}
-
-export function revived({ code, message, place, hint }: GuardFault): KinkajouError {
-  return new KinkajouError(code, message, place, hint);
 }

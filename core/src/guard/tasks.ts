@@ -1,23 +1,18 @@
 import type { MessagePort } from 'node:worker_threads';
-import { type FaultPlace, toKinkajouError } from '../errors.ts';
+import { toKinkajouError } from '../errors.ts';
 import { readModelHere } from '../formats/readModel.ts';
-import { type DecodeOptions, decodeHere } from '../images/decode.ts';
+import { decodeHere } from '../images/decode.ts';
+import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { ImageInfo } from '../images/probe.ts';
 import type { SourceFile } from '../parcel/fileSource.ts';
 import type { Limits } from '../parcel/limits.ts';
+import type { GuardFault } from './fault.ts';
 import { remoteSource } from './remoteSource.ts';
 
 /** What a guarded thread is asked to do. Files of the source are asked for through the port, which also tells of life. */
 export type GuardTask =
   | { kind: 'decode'; bytes: Uint8Array; path: string; info: ImageInfo; options: DecodeOptions; port: MessagePort }
   | { kind: 'readModel'; path: string; name: string; files: readonly SourceFile[]; streams: boolean; limits: Limits; port: MessagePort };
-
-export interface GuardFault {
-  code: string;
-  message: string;
-  place: FaultPlace;
-  hint: string;
-}
 
 /** Errors lose their kind on the way between threads, so they go as data. */
 export type GuardResult = { value: unknown } | { fault: GuardFault };

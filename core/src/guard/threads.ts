@@ -2,14 +2,15 @@ import { availableParallelism } from 'node:os';
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
 import type { Piscina } from 'piscina';
 import { KinkajouError, toKinkajouError } from '../errors.ts';
-import type { DecodeOptions } from '../images/decode.ts';
+import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { type Limits, limitVariable, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { revived } from './fault.ts';
 import type { Guard } from './guard.ts';
-import { type BytesAnswer, type BytesRequest, revived } from './remoteSource.ts';
+import type { BytesAnswer, BytesRequest } from './remoteSource.ts';
 import type { GuardResult, GuardTask } from './tasks.ts';
 import { Watchdog } from './watchdog.ts';
 

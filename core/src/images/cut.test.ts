@@ -5,7 +5,8 @@ import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
 import { shortfallOf } from './cut.ts';
-import { probeImage, sniffImage } from './probe.ts';
+import { sniffImage } from './format.ts';
+import { probeImage } from './probe.ts';
 import { encodeTga } from './tga.ts';
 
 const [WIDTH, HEIGHT] = [61, 47];

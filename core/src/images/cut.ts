@@ -1,6 +1,6 @@
 import { constants, inflateSync } from 'node:zlib';
 import { ddsBytes } from './dds.ts';
-import type { ImageFormat } from './probe.ts';
+import type { ImageFormat } from './format.ts';
 
 /** What is there of an image file that ends too early: bytes, and how many there should be at least where the file says so. */
 export interface Shortfall {

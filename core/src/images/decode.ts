@@ -2,8 +2,9 @@ import { decode as decodeBmpFile } from 'bmp-ts';
 import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { installedGuard } from '../guard/guard.ts';
-import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
+import { DEFAULT_LIMITS } from '../parcel/limits.ts';
 import { decodeDds } from './dds.ts';
+import type { DecodeOptions } from './decodeOptions.ts';
 import { decodeExr } from './exr.ts';
 import { decodeHdr } from './hdr.ts';
 import { decodeKtx2 } from './ktx2.ts';
@@ -11,14 +12,6 @@ import type { PixelArray, PixelBuffer } from './pixelBuffer.ts';
 import { type ImageInfo, probeImage } from './probe.ts';
 import { decodePsd } from './psd.ts';
 import { decodeTga } from './tga.ts';
-
-export interface DecodeOptions {
-  /** Longest side; larger images are averaged down. 0 keeps the size. */
-  maxSize?: number;
-  limits?: Limits;
-  /** Of EXR: which layer. */
-  layer?: string;
-}
 
 /**
  * Decodes an image at its own bit depth, without any colour conversion: embedded profiles are not applied, since the

@@ -1,7 +1,6 @@
-import { fileURLToPath } from 'node:url';
-import { migrate } from 'drizzle-orm/node-postgres/migrator';
-import { db, pool } from './client.ts';
+import { pool } from './client.ts';
+import { runMigrations } from './migrations.ts';
 
-/** Brings the database to the newest schema. Run by the start command before server and workers. */
-await migrate(db(), { migrationsFolder: fileURLToPath(new URL('../../drizzle', import.meta.url)) });
+/** Run by the start command before server and workers. */
+await runMigrations();
 await pool().end();

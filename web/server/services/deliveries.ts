@@ -6,7 +6,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { isModelPath } from '@kinkajou/core/formats/readModel';
-import { isImagePath } from '@kinkajou/core/images/probe';
+import { isImagePath } from '@kinkajou/core/images/format';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';

@@ -3,7 +3,7 @@ import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
-import { isImagePath } from '@kinkajou/core/images/probe';
+import { isImagePath } from '@kinkajou/core/images/format';
 import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';

@@ -2,7 +2,7 @@ import { realpath, stat } from 'node:fs/promises';
 import { isAbsolute, relative } from 'node:path';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { isImagePath } from '@kinkajou/core/images/probe';
+import { isImagePath } from '@kinkajou/core/images/format';
 import { foldName } from '@kinkajou/core/links/fileIndex';
 import { stemOf } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';

@@ -1,0 +1,154 @@
+import { execFile } from 'node:child_process';
+import { mkdir, mkdtemp, readdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { sha256 } from '@kinkajou/core/parcel/hash';
+import { sql } from 'drizzle-orm';
+import { strToU8, zipSync } from 'fflate';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { blobs } from '../blobs.ts';
+import { db, pool } from '../db/client.ts';
+import { dataFolder } from '../env.ts';
+import { assetImages, findAsset } from '../services/assetRow.ts';
+import { benchView } from '../services/benchView.ts';
+import { addEdits } from '../services/edits.ts';
+import { createParcel } from '../services/parcels.ts';
+import { closeAfterwards, send } from '../test/harness.ts';
+import { plain, quay } from '../test/quay.ts';
+import { backUp } from './backup.ts';
+import { examine } from './doctor.ts';
+import { sweep } from './sweep.ts';
+
+closeAfterwards();
+
+const PROGRAM = fileURLToPath(new URL('../../../bin/kinkajou', import.meta.url));
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'kinkajou-keep-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+/** Runs the program on another machine, so to speak: with a database and a folder of its own. */
+function program(args: string[], env: Record<string, string>): Promise<{ exit: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    execFile(PROGRAM, args, { env: { ...process.env, ...env } }, (error, out, err) => resolve({ exit: error ? Number(error.code) : 0, out, err }));
+  });
+}
+
+async function otherDatabase(name: string): Promise<string> {
+  await pool().query(`drop database if exists ${name} with (force)`);
+  await pool().query(`create database ${name}`);
+  const url = new URL(process.env.DATABASE_URL ?? '');
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+/** A day and a half ago, so that a sweep minds it. */
+const age = (path: string) => utimes(path, new Date(), new Date(Date.now() - 36 * 3600_000));
+const problems = async () => (await examine()).filter(({ ok, part }) => !ok && part !== 'workers').map(({ part, text }) => `${part}: ${text}`);
+
+describe('a content in the store', () => {
+  it('that was changed or lost on the disk is never read as what it was, is found, and heals when the same arrives again', async () => {
+    const files = await quay();
+    const { assets } = await send('Quay', files);
+    const [image] = (await assetImages(await findAsset(assets.quay))).filter(({ path }) => path === 'stone_basecolor.png');
+    const path = blobs.pathOf(image.sha256);
+    expect(await problems()).toEqual([]);
+
+    await writeFile(path, 'eaten by a mouse');
+    await expect(blobs.get(image.sha256)).rejects.toMatchObject({ code: 'blob.changed', hint: expect.stringContaining('Drop the same file again') });
+    const [summary, changed, ...more] = await problems();
+    expect(summary).toMatch(/^blobs: \d+ contents in use, \d+ that nothing refers to$/);
+    expect([changed, more]).toEqual([`blobs: 1 were changed on the disk: ${image.sha256.slice(0, 12)}; drop the same files again, and they are whole`, []]);
+    await send('Quay again', files);
+    expect(sha256(await blobs.get(image.sha256))).toBe(image.sha256);
+
+    await rm(path);
+    await expect(blobs.get(image.sha256)).rejects.toMatchObject({ code: 'blob.missing' });
+    expect((await problems()).at(-1)).toMatch(/^blobs: 1 are missing: /);
+    await blobs.put(files['stone_basecolor.png'] as Uint8Array);
+    expect(await problems()).toEqual([]);
+  });
+});
+
+describe('a sweep', () => {
+  it('takes what nothing refers to, and only what is old; the rest stays', async () => {
+    const { assets, parcel } = await send('Kept', await quay());
+    const { assets: gone, parcel: removed } = await send('Gone', { ...(await quay({ tint: '0.5 0.5 0.5' })), 'stone_basecolor.png': await plain(9, 9, 9) });
+    const [lost] = (await assetImages(await findAsset(gone.quay))).filter(({ path }) => path === 'stone_basecolor.png');
+    await db().execute(sql`delete from parcels where id = ${removed}`);
+    const young = await sweep({ yes: true });
+    expect([young.done, young.blobs.count]).toEqual([true, 0]);
+    expect(await blobs.has(lost.sha256)).toBe(true);
+
+    for (const file of await readdir(join(dataFolder(), 'blobs'), { recursive: true, withFileTypes: true }))
+      if (file.isFile()) await age(join(file.parentPath, file.name));
+    const arriving = join(dataFolder(), 'blobs/incoming/half');
+    await mkdir(dirname(arriving), { recursive: true });
+    await writeFile(arriving, 'half a file');
+    await age(arriving);
+    const abandoned = await createParcel('Never came');
+    await db().execute(sql`update parcels set created_at = now() - interval '3 days' where id = ${abandoned}`);
+
+    const told = await sweep();
+    expect([told.done, told.blobs.count > 0, told.uploads.count, told.parcels]).toEqual([false, true, 1, [{ id: abandoned, name: 'Never came' }]]);
+    expect(await blobs.has(lost.sha256)).toBe(true);
+    const taken = await sweep({ yes: true });
+    expect({ ...taken, done: false }).toEqual(told);
+    expect([await blobs.has(lost.sha256), (await sweep()).blobs.count]).toEqual([false, 0]);
+    expect(await problems()).toEqual([]);
+    expect((await benchView(assets.quay)).parcel.id).toBe(parcel);
+  });
+});
+
+describe('a backup', () => {
+  it('brings database and contents to another machine, and is never written over', async () => {
+    const { assets } = await send('Precious', await quay());
+    await addEdits(assets.quay, [
+      { kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.55, origin: { from: 'hand', detail: '' } },
+    ]);
+    const file = join(folder, 'quay.backup');
+    const made = await backUp(file);
+    expect([made.lacking, made.blobs > 3]).toEqual([[], true]);
+    await expect(backUp(file)).rejects.toMatchObject({ code: 'out.occupied' });
+    expect((await readdir(folder)).sort()).toEqual(['quay.backup']);
+
+    const other = { DATABASE_URL: await otherDatabase('kinkajou_restored'), KINKAJOU_DATA: join(folder, 'other') };
+    await mkdir(other.KINKAJOU_DATA);
+    expect(await program(['restore', file], other)).toMatchObject({ exit: 0, err: '', out: expect.stringContaining(`with ${made.blobs} contents`) });
+    const doctor = JSON.parse((await program(['doctor', '--json'], other)).out).checked as { part: string; ok: boolean; text: string }[];
+    expect(doctor.filter(({ ok }) => !ok).map(({ part }) => part)).toEqual(['workers']);
+    const { default: pg } = await import('pg');
+    const client = new pg.Client({ connectionString: other.DATABASE_URL });
+    await client.connect();
+    const { rows } = await client.query('select a.cursor, e.edit from assets a join edits e on e.asset_id = a.id where a.id = $1', [assets.quay]);
+    await client.end();
+    expect(rows).toEqual([{ cursor: 1, edit: expect.objectContaining({ kind: 'setValues', value: 0.55 }) }]);
+    for (const { sha256: hash } of await assetImages(await findAsset(assets.quay)))
+      expect(sha256(await readFile(join(other.KINKAJOU_DATA, 'blobs', hash.slice(0, 2), hash.slice(2, 4), hash)))).toBe(hash);
+
+    // A second time there is something there.
+    expect(await program(['restore', file], other)).toMatchObject({ exit: 2, err: expect.stringMatching(/the database holds \d+ parcels/) });
+  }, 120_000);
+
+  it('that is none, or was changed, is refused before anything is touched', async () => {
+    const other = { DATABASE_URL: await otherDatabase('kinkajou_refused'), KINKAJOU_DATA: join(folder, 'refused') };
+    const attempt = async (content: Uint8Array) => {
+      await writeFile(join(folder, 'bad.backup'), content);
+      return program(['restore', join(folder, 'bad.backup')], other);
+    };
+    expect(await attempt(strToU8('no zip'))).toMatchObject({ exit: 2, err: expect.stringMatching(/bad\.backup.*zip/) });
+    expect(await attempt(zipSync({ 'notes.txt': strToU8('x') }))).toMatchObject({ exit: 2, err: expect.stringContaining('this is no backup of Kinkajou') });
+    const manifest = { kind: 'kinkajou backup', version: 1, made: '', blobs: 1, lacking: [] };
+    const changed = zipSync({ 'database.dump': strToU8('x'), 'manifest.json': strToU8(JSON.stringify(manifest)), [`blobs/${'0'.repeat(64)}`]: strToU8('y') });
+    expect(await attempt(changed)).toMatchObject({ exit: 2, err: expect.stringContaining('is not what its name says') });
+    const newer = zipSync({ 'database.dump': strToU8('x'), 'manifest.json': strToU8(JSON.stringify({ ...manifest, version: 2 })) });
+    expect(await attempt(newer)).toMatchObject({ exit: 2, err: expect.stringContaining('a newer Kinkajou made this backup') });
+    expect(await program(['backup'], other)).toMatchObject({ exit: 2, err: expect.stringContaining('takes one file') });
+    expect(await program(['doctor'], { ...other, DATABASE_URL: 'postgres://x:y@127.0.0.1:1/none' })).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('the database does not answer'),
+    });
+  }, 120_000);
+});

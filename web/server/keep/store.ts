@@ -1,0 +1,42 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { readdir, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { dataFolder } from '../env.ts';
+
+export interface StoredFile {
+  path: string;
+  name: string;
+  size: number;
+  modified: number;
+}
+
+export const blobFolder = () => join(dataFolder(), 'blobs');
+export const incomingFolder = () => join(blobFolder(), 'incoming');
+export const derivedFolder = () => join(dataFolder(), 'derived');
+
+/** Every file below a folder, with size and time; none where there is no folder. */
+export async function* filesIn(folder: string): AsyncGenerator<StoredFile> {
+  const entries = await readdir(folder, { withFileTypes: true }).catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return [];
+    throw error;
+  });
+  for (const entry of entries) {
+    const path = join(folder, entry.name);
+    if (entry.isDirectory()) yield* filesIn(path);
+    else {
+      // Another process may have taken it meanwhile.
+      const found = await stat(path).catch(() => null);
+      if (found) yield { path, name: entry.name, size: found.size, modified: found.mtimeMs };
+    }
+  }
+}
+
+export async function hashOfFile(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
+
+export const isHash = (name: string) => /^[0-9a-f]{64}$/.test(name);

@@ -1,0 +1,68 @@
+import { rm } from 'node:fs/promises';
+import { pool } from '../db/client.ts';
+import { blobFolder, derivedFolder, filesIn, incomingFolder, isHash } from './store.ts';
+import { usedBlobs } from './used.ts';
+
+export interface Swept {
+  /** Whether it was taken away, or only told. */
+  done: boolean;
+  blobs: { count: number; bytes: number };
+  pictures: { count: number; bytes: number };
+  uploads: { count: number; bytes: number };
+  parcels: { id: string; name: string }[];
+}
+
+export interface SweepOptions {
+  /** Takes away what is found; else it is only told. */
+  yes?: boolean;
+  /** Younger things may belong to work that goes on. */
+  hours?: number;
+}
+
+/** One sweep or backup at a time: a backup copies what it saw used. */
+export const KEEPING = 4_702_001;
+
+/**
+ * Finds what nothing refers to: contents, pictures made of them, files that never finished arriving, and parcels whose
+ * upload was abandoned. Only what is older than so many hours, since what arrives is not referred to at once.
+ */
+export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Promise<Swept> {
+  const swept: Swept = { done: yes, blobs: none(), pictures: none(), uploads: none(), parcels: [] };
+  const before = Date.now() - hours * 3600_000;
+  const client = await pool().connect();
+  try {
+    await client.query('select pg_advisory_lock($1)', [KEEPING]);
+    const abandoned = "state = 'uploading' and created_at < now() - make_interval(hours => $1)";
+    const { rows } = await client.query<{ id: string; name: string }>(`select id, name from parcels where ${abandoned}`, [hours]);
+    swept.parcels = rows;
+    if (yes) await client.query(`delete from parcels where ${abandoned}`, [hours]);
+    const used = await usedBlobs(client);
+    const take = async (into: { count: number; bytes: number }, { path, size }: { path: string; size: number }) => {
+      into.count += 1;
+      into.bytes += size;
+      if (yes) await rm(path, { force: true });
+    };
+    for await (const file of filesIn(blobFolder())) {
+      if (file.modified > before) continue;
+      if (file.path.startsWith(incomingFolder())) await take(swept.uploads, file);
+      else if (isHash(file.name) && !used.has(file.name)) await take(swept.blobs, file);
+    }
+    for await (const file of filesIn(derivedFolder())) if (file.modified <= before && !used.has(file.name.slice(0, 64))) await take(swept.pictures, file);
+    if (yes) await forget(client);
+  } finally {
+    await client.query('select pg_advisory_unlock($1)', [KEEPING]).catch(() => undefined);
+    client.release();
+  }
+  return swept;
+}
+
+/** What was baked and is gone must not be looked for. */
+async function forget(client: { query(text: string, values: unknown[]): Promise<unknown> }): Promise<void> {
+  const there: string[] = [];
+  for await (const { name } of filesIn(blobFolder())) if (isHash(name)) there.push(name);
+  await client.query('delete from baked_images where not (sha256 = any($1))', [there]);
+}
+
+function none() {
+  return { count: 0, bytes: 0 };
+}
