@@ -1,3 +1,4 @@
+import { own } from '../own.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 
 export type ImageFormat = 'png' | 'jpeg' | 'tiff' | 'webp' | 'tga' | 'exr' | 'hdr' | 'bmp' | 'psd' | 'dds' | 'ktx2';
@@ -21,11 +22,11 @@ const EXTENSIONS: Record<string, ImageFormat> = {
 
 /** The type that a file's extension names, or null. */
 export function formatOfPath(path: string): ImageFormat | null {
-  return EXTENSIONS[extensionOf(path)] ?? null;
+  return own(EXTENSIONS, extensionOf(path)) ?? null;
 }
 
 export function isImagePath(path: string): boolean {
-  return extensionOf(path) in EXTENSIONS;
+  return own(EXTENSIONS, extensionOf(path)) !== undefined;
 }
 
 /** The format that the first bytes speak of; TGA has no signature and is taken by its name and a sane header. */

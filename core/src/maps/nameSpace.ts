@@ -1,5 +1,6 @@
 import type { Primaries } from '../colour/primaries.ts';
 import { linearOf } from '../colour/primaries.ts';
+import { own } from '../own.ts';
 import { fileName, stemOf } from '../parcel/fileSource.ts';
 import { COLOUR_SPACES } from '../scene/material.ts';
 
@@ -45,9 +46,9 @@ export function nameSpace(path: string): NamedSpace | null {
   if (whole) return { state: whole.startsWith('lin_') ? 'linear' : 'encoded', linear: linearOf(whole), words: whole };
   const said = words.map((word, i) => {
     const pair = `${word}${words[i + 1] ?? ''}`;
-    return PRIMARY_WORDS[pair] ? pair : word;
+    return own(PRIMARY_WORDS, pair) ? pair : word;
   });
-  const primaries = said.find((word) => PRIMARY_WORDS[word]);
+  const primaries = said.find((word) => own(PRIMARY_WORDS, word));
   const linear = said.find((word) => LINEAR_WORDS.has(word) || LINEAR_BY_NAME.has(word));
   const encoded = said.find((word) => ENCODED_WORDS.has(word));
   if (!primaries && !linear && !encoded) return null;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readModel } from '../formats/readModel.ts';
+import { formatOfPath, isImagePath } from '../images/format.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import type { SceneDocument } from './document.ts';
@@ -98,5 +99,35 @@ describe('names that are words of the language', () => {
     const { nodes, materials, images } = await readModel(`${name}.obj`, memorySource('a', files));
     expect([nodes[0].name, materials[0].name, materials[0].channels.baseColor?.value, images[0].written]).toEqual([name, name, [0.5, 0.25, 0], `${name}.png`]);
     await expect(readModel(`a.${name}`, memorySource('a', { [`a.${name}`]: new Uint8Array(3) }))).rejects.toMatchObject({ code: 'model.format' });
+  });
+});
+
+describe('kinds that are words of the language', () => {
+  const read = (path: string, text: string, more: Record<string, string> = {}) => {
+    const files = Object.fromEntries(Object.entries({ ...more, [path]: text }).map(([name, content]) => [name, new TextEncoder().encode(content)]));
+    return readModel(path, memorySource('a', files));
+  };
+  const plain = (document: SceneDocument) => structuredClone(document);
+  const QUAD = 'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
+
+  it.each(['constructor', 'toString', '__proto__'])('%s is no kind of FBX, MTL or USD', async (word) => {
+    const fbx = plain(
+      await read(
+        'a.fbx',
+        `; FBX 7.4.0 project file\nObjects:  {\n  Model: 1, "Model::post", "${word}" {\n  }\n  ${word}: 2, "${word}::x", "" {\n  }\n}\nConnections:  {\n  C: "OP",2,1,"${word}"\n}\n`,
+      ),
+    );
+    expect(fbx.nodes.map(({ name, kind }) => [name, kind])).toEqual([['post', 'group']]);
+    const mtl = { 'a.mtl': `newmtl Wood\n${word} 1 2 3\nKd 0.5 0.5 0.5\n` };
+    const obj = plain(await read('a.obj', 'mtllib a.mtl\nusemtl Wood\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n', mtl));
+    expect(Object.keys(obj.materials[0].channels)).toEqual(['baseColor']);
+    const usd = plain(
+      await read(
+        'a.usda',
+        `#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" )\ndef ${word} "Quay" {\n def Mesh "Wall" { ${QUAD}\n float2[] primvars:st = [(0,0)] ( interpolation = "${word}" )\n rel material:binding = </Quay/Stone> }\n def Material "Stone" { token outputs:surface.connect = </Quay/Stone/S.outputs:surface>\n def Shader "S" { uniform token info:id = "${word}" token outputs:surface } } }`,
+      ),
+    );
+    expect([usd.meshes.length, usd.lights, usd.nodes.map(({ name }) => name)]).toEqual([1, [], ['Quay', 'Wall']]);
+    expect([isImagePath(`a.${word}`), formatOfPath(`a.${word}`)]).toEqual([false, null]);
   });
 });

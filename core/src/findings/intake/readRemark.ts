@@ -1,4 +1,5 @@
 import type { Edit } from '../../asset/asset.ts';
+import { own } from '../../own.ts';
 import type { Remark } from '../../scene/document.ts';
 import type { Material } from '../../scene/material.ts';
 import { type Finding, type FindingChoice, SEVERITIES } from '../finding.ts';
@@ -19,7 +20,7 @@ function remarkFinding({ code, severity, subject, message, count }: Remark): Fin
     step: 'intake',
     severity,
     key: `${code}:${subject}`,
-    title: TITLES[code] ?? 'Met while reading',
+    title: own(TITLES, code) ?? 'Met while reading',
     subject,
     message: `${subject}: ${message}${count > 1 ? ` (${count.toLocaleString('en')} times)` : ''}.`,
     evidence: [],

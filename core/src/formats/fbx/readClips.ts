@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import { addUncarried, type Clip, type SceneDocument, type TrackPath } from '../../scene/document.ts';
 import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SECOND } from './curves.ts';
 import type { FbxObject, ObjectTable } from './objects.ts';
@@ -59,7 +60,7 @@ function readCurveNode(curveNode: FbxObject, reading: ClipReading): void {
     const place = `${target.id}/${property}`;
     if (taken.has(place) || target.kind === 'AnimationLayer') continue;
     const node = nodes.get(target.id);
-    const path = PATHS[property];
+    const path = own(PATHS, property);
     const shape = shapeTargets.get(target.id);
     if (node !== undefined && path) {
       const width = path === 'visible' ? 1 : 3;

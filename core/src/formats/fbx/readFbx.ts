@@ -1,4 +1,5 @@
 import { describeCut, KinkajouError } from '../../errors.ts';
+import { own } from '../../own.ts';
 import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
 import { assignModelTextures } from './modelTextures.ts';
@@ -164,6 +165,6 @@ const WORDS: Record<string, string> = {
 function remarkUncarried(document: SceneDocument, table: ObjectTable): void {
   for (const object of table.objects.values()) {
     if (READ.has(object.kind)) continue;
-    addUncarried(document.remarks, WORDS[object.kind] ?? `objects of kind ${object.kind}`, object.name);
+    addUncarried(document.remarks, own(WORDS, object.kind) ?? `objects of kind ${object.kind}`, object.name);
   }
 }

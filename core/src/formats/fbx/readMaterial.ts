@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import { meaningOfWord, splitWords, type WordMeaning } from '../../scene/channelWords.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
 import {
@@ -131,7 +132,7 @@ interface ReadingHost {
 function readLinkedTexture(material: Material, { object: texture, property }: FbxLink, table: ObjectTable, { addImage, remarks }: ReadingHost): void {
   const direct = texture.kind === 'LayeredTexture' ? firstLayer(texture, table, remarks) : texture;
   if (!direct) return;
-  const meaning: WordMeaning | undefined = property.includes('|') ? channelOfProperty(property) : CLASSIC_MAPS[property];
+  const meaning: WordMeaning | undefined = property.includes('|') ? channelOfProperty(property) : own(CLASSIC_MAPS, property);
   const channel = meaning === 'transparency' ? 'opacity' : meaning === 'bumpOrNormal' ? 'bump' : meaning;
   if (!channel || !isChannel(channel)) {
     addRemark(remarks, {

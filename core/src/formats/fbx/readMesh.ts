@@ -1,4 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
+import { own } from '../../own.ts';
 import { addRemark, addUncarried, createMesh, type Domain, type IndexArray, type Layer, type PolygonMesh, type Remark } from '../../scene/document.ts';
 import { childOf, childrenOf, type FbxNode, integersOf, numbersOf, textAt } from './tree.ts';
 
@@ -169,7 +170,7 @@ function readLayer(record: FbxNode, { values: valuesName, index: indexName, size
   if (mapping === 'AllSame') {
     return { name, size, domain: 'face', values, index: new Uint32Array(polygons.faceCounts.length) };
   }
-  const domain = DOMAINS[mapping];
+  const domain = own(DOMAINS, mapping);
   if (!domain) return drop(`mapping "${mapping}" is not carried`);
   let index: IndexArray | null = reference === 'Direct' ? null : (integersOf(childOf(record, indexName)) ?? null);
   if (!index && reference !== 'Direct' && entries < domainLength(domain, polygons, points)) return drop('its index is missing');

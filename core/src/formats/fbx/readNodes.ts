@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import {
   addUncarried,
   type CustomValue,
@@ -69,7 +70,7 @@ function readNode(object: FbxObject, parent: number, reading: NodeReading): Scen
   const { document, table, materials } = reading;
   const links = table.childrenOf(object.id);
   const attribute = links.find((link) => link.object.kind === 'NodeAttribute')?.object ?? object;
-  const node = createNode(object.name || 'node', KINDS[object.subclass] ?? 'group', parent, {
+  const node = createNode(object.name || 'node', own(KINDS, object.subclass) ?? 'group', parent, {
     transform: readTransform(object.properties),
     mesh: meshOf(object, reading),
     materials: links.filter((link) => link.object.kind === 'Material').map((link) => materials.get(link.object.id) ?? -1),

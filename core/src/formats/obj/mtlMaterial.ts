@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
 import {
   type ChannelName,
@@ -67,10 +68,11 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
   for (const statement of source.statements) {
     const word = statement.keyword.toLowerCase();
     const from = `line ${statement.line}: ${statement.keyword}`;
-    if (COLOURS[word]) setValue(material, COLOURS[word], readColour(statement.rest), from);
+    const [colour, scalar, map] = [own(COLOURS, word), own(SCALARS, word), own(MAPS, word)];
+    if (colour) setValue(material, colour, readColour(statement.rest), from);
     else if (word === 'ps') setValue(material, 'sheenColor', readColour(statement.rest), from);
-    else if (SCALARS[word]) setValue(material, SCALARS[word], readNumber(statement.rest), from);
-    else if (MAPS[word]) setMap(material, MAPS[word], { statement, from }, addImage);
+    else if (scalar) setValue(material, scalar, readNumber(statement.rest), from);
+    else if (map) setMap(material, map, { statement, from }, addImage);
     else if (word === 'ns') material.exponent = readNumber(statement.rest);
     else if (word === 'd') written.d = readNumber(statement.rest.replace(/^-halo\s+/i, ''));
     else if (word === 'tr') written.tr = readNumber(statement.rest);
@@ -148,7 +150,7 @@ function mapOptions({ options }: MtlStatement): Partial<MapUse> {
   }
   if (options.get('-clamp')?.[0]?.toLowerCase() === 'on') out.wrap = ['clamp', 'clamp'];
   const word = options.get('-colorspace')?.[0]?.toLowerCase();
-  const stated = word && (COLOUR_SPACE_WORDS[word] ?? COLOUR_SPACES.find((space) => space === word));
+  const stated = word && (own(COLOUR_SPACE_WORDS, word) ?? COLOUR_SPACES.find((space) => space === word));
   if (stated) out.space = stated;
   else out.spaceFrom = 'unstated';
   const component = IMF_COMPONENTS[options.get('-imfchan')?.[0]?.toLowerCase() ?? ''];

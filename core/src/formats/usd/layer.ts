@@ -1,3 +1,5 @@
+import { own } from '../../own.ts';
+
 /** A value of an attribute or of metadata, as both forms of USD hold it. */
 export type UsdValue =
   | number
@@ -140,7 +142,7 @@ const ROLES: Record<string, string> = {
 export function shapeOfType(typeName: string): TypeShape {
   const array = typeName.endsWith('[]');
   const bare = array ? typeName.slice(0, -2) : typeName;
-  const base = ROLES[bare] ?? bare;
+  const base = own(ROLES, bare) ?? bare;
   const matrix = /^matrix([234])d$/.exec(base);
   if (matrix) return { scalar: 'double', width: Number(matrix[1]) ** 2, array };
   const quaternion = /^quat([dfh])$/.exec(base);

@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import { addUncarried, type Remark } from '../../scene/document.ts';
 import { complementUse } from '../../scene/mapUse.ts';
 import {
@@ -131,7 +132,7 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     return material;
   }
   const id = shaderId(shader);
-  const table = SHADERS[id] as InputTable;
+  const table = own(SHADERS, id) as InputTable;
   const specular = table === PREVIEW && numberOf(get(shader, 'inputs:useSpecularWorkflow')) === 1;
   for (const property of shader.properties.values()) {
     if (!property.name.startsWith('inputs:')) continue;
@@ -181,7 +182,7 @@ export function surfaceOf(prim: ComposedPrim, byPath: Map<string, ComposedPrim>)
       const [path, connected] = splitProperty(target);
       const shader = byPath.get(path);
       if (!shader) break;
-      if (SHADERS[shaderId(shader)]) return shader;
+      if (own(SHADERS, shaderId(shader))) return shader;
       target = shader.properties.get(connected)?.targets[0] ?? '';
     }
   }
@@ -190,7 +191,7 @@ export function surfaceOf(prim: ComposedPrim, byPath: Map<string, ComposedPrim>)
 
 /** Name of the input that a channel's value stands in, by the kind of the surface. */
 export function inputOfChannel(surface: ComposedPrim, channel: ChannelName): string | undefined {
-  return Object.entries(SHADERS[shaderId(surface)] ?? {}).find(([, own]) => own === channel)?.[0];
+  return Object.entries(own(SHADERS, shaderId(surface)) ?? {}).find(([, own]) => own === channel)?.[0];
 }
 
 /** Follows connections of an input through interfaces, until a value or a shader's output is met. */
@@ -289,7 +290,7 @@ function readTexture(from: ShaderOutput, channel: ChannelName, host: MaterialHos
     if (!read) return null;
     const index = numberOf(get(shader, 'inputs:index'));
     const named = textOf(get(shader, 'inputs:channels'));
-    const component = index !== undefined ? ('rgba'[index] as Component) : (COMPONENT_OUTPUTS[(named ?? output).toLowerCase()] ?? read.use.component);
+    const component = index !== undefined ? ('rgba'[index] as Component) : (own(COMPONENT_OUTPUTS, (named ?? output).toLowerCase()) ?? read.use.component);
     return { ...read, use: { ...read.use, component } };
   }
   if (/^ND_invert/.test(id)) {
@@ -314,7 +315,7 @@ function readUvTexture({ shader, output }: ShaderOutput, channel: ChannelName, h
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
   const space = textOf(get(shader, 'inputs:sourceColorSpace')) ?? textOf(file.metadata.colorSpace) ?? 'auto';
-  const component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? 'rgb';
+  const component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? 'rgb';
   const scale = numbersOf(get(shader, 'inputs:scale')) ?? Float64Array.of(1, 1, 1, 1);
   const bias = numbersOf(get(shader, 'inputs:bias')) ?? Float64Array.of(0, 0, 0, 0);
   const use = createMapUse(image.key, channel, {
@@ -349,7 +350,7 @@ function readMtlxImage({ shader, output }: ShaderOutput, channel: ChannelName, h
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
   const space = textOf(file.metadata.colorSpace) ?? 'auto';
-  const component: Component = COMPONENT_OUTPUTS[output.toLowerCase()] ?? (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
+  const component: Component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
   const address = (name: string): WrapMode => (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
   const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
   const offset = numbersOf(get(shader, 'inputs:uvoffset'));
@@ -399,7 +400,7 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
 }
 
 function spaceOf(word: string, channel: ChannelName): ColourSpace {
-  const typed = SPACES[word.toLowerCase()] ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
+  const typed = own(SPACES, word.toLowerCase()) ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
   return typed ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
 }
 

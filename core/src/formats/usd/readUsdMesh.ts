@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import {
   addRemark,
   addUncarried,
@@ -124,7 +125,7 @@ function layerOf(property: ComposedProperty | undefined, size: 2 | 3 | 4, name: 
   const entries = Math.floor(values.length / size);
   const written = numbersOf(propertyValue(prim.properties.get(`${property.name}:indices`)));
   const interpolation = textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
-  const domain = DOMAINS[interpolation] ?? 'constant';
+  const domain = own(DOMAINS, interpolation) ?? 'constant';
   const drop = (why: string) => {
     addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${prim.path}, ${name}`, message: `a layer is left out: ${why}` });
     return null;

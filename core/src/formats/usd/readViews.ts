@@ -1,3 +1,4 @@
+import { own } from '../../own.ts';
 import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
 import type { ComposedPrim } from './compose.ts';
 import { get, numberOf, numbersOf, textOf, vectorOf } from './values.ts';
@@ -14,7 +15,7 @@ const LIGHTS: Record<string, LightKind> = {
 };
 
 export function isLightType(typeName: string): boolean {
-  return typeName in LIGHTS;
+  return own(LIGHTS, typeName) !== undefined;
 }
 
 /** A Camera prim. Apertures and focal length share one unit, a tenth of a scene unit, which is taken as millimetres. */
@@ -38,7 +39,7 @@ export function readUsdLight(prim: ComposedPrim, name: string): Light {
   const number = (attribute: string, fallback: number) => numberOf(get(prim, `inputs:${attribute}`, attribute)) ?? fallback;
   const cone = numberOf(get(prim, 'inputs:shaping:cone:angle', 'shaping:cone:angle'));
   const soft = numberOf(get(prim, 'inputs:shaping:cone:softness', 'shaping:cone:softness')) ?? 0;
-  const kind = cone !== undefined && cone < 90 ? 'spot' : LIGHTS[prim.typeName];
+  const kind = cone !== undefined && cone < 90 ? 'spot' : (own(LIGHTS, prim.typeName) ?? 'point');
   const radius = number('radius', 0.5);
   const colour: Vec3 = vectorOf(get(prim, 'inputs:color', 'color')) ?? [1, 1, 1];
   const outerAngle = kind === 'spot' ? (cone as number) * 2 : 45;
