@@ -1,7 +1,7 @@
 import { toKinkajouError } from '../errors.ts';
 import { isImagePath } from '../images/format.ts';
 import { probeImage } from '../images/probe.ts';
-import type { FileSource } from '../parcel/fileSource.ts';
+import type { FileSource, SourceFile } from '../parcel/fileSource.ts';
 import { sha256 } from '../parcel/hash.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
 import type { ParcelImage } from './asset.ts';
@@ -17,6 +17,18 @@ export async function scanImage(path: string, bytes: Uint8Array, modified: Date 
   }
 }
 
+/** A file that cannot be read at all is named like one that is damaged, and the others go on. */
+async function scanFile({ path, size, modified }: SourceFile, source: FileSource, limits: Limits): Promise<ParcelImage> {
+  try {
+    return await scanImage(path, await source.read(path), modified, limits);
+  } catch (error) {
+    const { code, message } = toKinkajouError(error, 'source.unreadable', { file: path });
+    // Without content it is like no other.
+    const sha256OfPath = sha256(new TextEncoder().encode(`${path} unread`));
+    return { path, size, sha256: sha256OfPath, modified: modified?.toISOString() ?? null, info: null, fault: { code, message } };
+  }
+}
+
 /** Every image of a source, in its order. `progress` is told how many are done. */
 export async function scanImages(
   source: FileSource,
@@ -26,7 +38,7 @@ export async function scanImages(
   const files = source.files.filter((file) => isImagePath(file.path));
   const images: ParcelImage[] = [];
   for (const file of files) {
-    images.push(await scanImage(file.path, await source.read(file.path), file.modified, limits));
+    images.push(await scanFile(file, source, limits));
     progress?.(images.length, files.length);
   }
   return images;

@@ -149,3 +149,25 @@ describe('the schema of edits', () => {
     expect(channel(after(edit), 'Hull', 'baseColor')?.map).toEqual(map);
   });
 });
+
+describe('a value that is set', () => {
+  const set = (channel: string, value: unknown) => () =>
+    parseEdit({ kind: 'setValues', slots: [{ material: 'Hull', channel }], value, origin: { from: 'hand', detail: '' } });
+
+  it('lies in the range of its channel', () => {
+    for (const [channel, value] of [
+      ['roughness', 0],
+      ['metalness', 1],
+      ['baseColor', [2, 0.5, 0]],
+      ['height', -0.4],
+      ['ior', 2.4],
+      ['emission', [500, 0, 0]],
+    ] as const)
+      expect(set(channel, value)()).toMatchObject({ value });
+    expect(set('roughness', 1.5)).toThrow('1.5 is no roughness: it lies in 0 to 1');
+    expect(set('opacity', -0.1)).toThrow('-0.1 is no opacity: it lies in 0 to 1');
+    expect(set('baseColor', [0.5, -1, 0])).toThrow('-1 is no baseColor: it lies in 0 to 1000000');
+    expect(set('ior', -2)).toThrow('-2 is no ior');
+    expect(set('height', 1e7)).toThrow('10000000 is no height');
+  });
+});

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { Edit } from '../asset/asset.ts';
 import { KinkajouError } from '../errors.ts';
-import { CHANNELS, COLOUR_SPACES, COMPONENTS } from '../scene/material.ts';
+import { CHANNELS, COLOUR_SPACES, COMPONENTS, rangeOfChannel } from '../scene/material.ts';
 import { TAKE_PARTS } from '../scene/take.ts';
 
 const name = Joi.string().max(4096).required();
@@ -24,7 +24,7 @@ const mapUse = Joi.object({
   invert: Joi.boolean().required(),
   gain: Joi.number().required(),
   offset: Joi.number().required(),
-  uvSet: Joi.string().allow('', null).required(),
+  uvSet: Joi.string().max(4096).allow('', null).required(),
   transform: Joi.object({ offset: pair, scale: pair, rotation: Joi.number().required() }).allow(null).required(),
   wrap: Joi.array().items(wrap).length(2).required(),
   normalY: normalY.required(),
@@ -49,7 +49,7 @@ const origin = Joi.object({
 const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   linkImages: Joi.object({
     links: Joi.array()
-      .items(Joi.object({ image: name, path: name, reason: Joi.string().allow('').required() }))
+      .items(Joi.object({ image: name, path: name, reason: Joi.string().max(4096).allow('').required() }))
       .min(1)
       .required(),
   }),
@@ -143,6 +143,16 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   }),
 };
 
+/** Values that a person sets lie in their channel's range; what is pasted from a file may be as odd as the file. */
+function checkRanges(edit: Edit): void {
+  if (edit.kind !== 'setValues') return;
+  for (const { channel: name } of edit.slots) {
+    const [least, most] = rangeOfChannel(name);
+    const beyond = [edit.value].flat().find((part) => part < least || part > most);
+    if (beyond !== undefined) throw new KinkajouError('edit.invalid', `${beyond} is no ${name}: it lies in ${least} to ${most}`);
+  }
+}
+
 /** Checks an edit from outside. Throws `edit.invalid` naming the field that is wrong. */
 export function parseEdit(input: unknown): Edit {
   const kind = (input as { kind?: string } | null)?.kind ?? '';
@@ -150,5 +160,6 @@ export function parseEdit(input: unknown): Edit {
   if (!schema) throw new KinkajouError('edit.invalid', `"${kind}" is no kind of edit`);
   const { error, value } = schema.keys({ kind: Joi.string(), origin }).validate(input);
   if (error) throw new KinkajouError('edit.invalid', `the edit ${kind} is not valid: ${error.message}`);
+  checkRanges(value as Edit);
   return value as Edit;
 }

@@ -207,6 +207,16 @@ export function saysMore(channel: ChannelName, value: number | Rgb): boolean {
   return JSON.stringify(value) !== JSON.stringify(neutralValue(channel));
 }
 
+const SHARES: ReadonlySet<ChannelName> = new Set(['metalness', 'roughness', 'glossiness', 'opacity', 'occlusion', 'coat', 'coatRoughness', 'transmission']);
+const SIGNED: ReadonlySet<ChannelName> = new Set(['height', 'bump', 'normal']);
+const MOST_VALUE = 1e6;
+
+/** Least and most that a value of the channel may be: shares lie in 0..1, light and indices have no sign, displacements may. */
+export function rangeOfChannel(channel: ChannelName): readonly [number, number] {
+  if (SHARES.has(channel)) return [0, 1];
+  return SIGNED.has(channel) ? [-MOST_VALUE, MOST_VALUE] : [0, MOST_VALUE];
+}
+
 /** The value that leaves a map unchanged when it multiplies it. */
 export function unitValue(channel: ChannelName): number | Rgb {
   return VECTOR_CHANNELS.has(channel) ? [1, 1, 1] : 1;
