@@ -14,7 +14,7 @@ import { pool } from '../db/client.ts';
 import { databaseUrl } from '../env.ts';
 import { hashOfFile } from './store.ts';
 import { KEEPING } from './sweep.ts';
-import { usedBlobs } from './used.ts';
+import { namedBlobs, requiredBlobs } from './used.ts';
 
 const DUMP = 'database.dump';
 const MANIFEST = 'manifest.json';
@@ -61,8 +61,8 @@ export async function backUp(file: string): Promise<BackedUp> {
       join(folder, DUMP),
       `--dbname=${databaseUrl()}`,
     ]);
-    const used = await usedBlobs(client);
-    const all = [...(await usedBlobs(client, { remembered: true }))].sort();
+    const used = await requiredBlobs(client);
+    const all = [...(await namedBlobs(client))].sort();
     await client.query('commit');
     const zip = new ZipFile();
     zip.addFile(join(folder, DUMP), DUMP, { compress: false });

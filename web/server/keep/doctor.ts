@@ -4,7 +4,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { pool } from '../db/client.ts';
 import { dataFolder } from '../env.ts';
 import { blobFolder, filesIn, hashOfFile, isHash } from './store.ts';
-import { usedBlobs } from './used.ts';
+import { namedBlobs, requiredBlobs } from './used.ts';
 
 export interface Checked {
   part: 'database' | 'blobs' | 'jobs' | 'workers' | 'disk' | 'limits';
@@ -25,7 +25,7 @@ export async function examine(): Promise<Checked[]> {
     );
     const [{ version, parcels, assets }] = rows;
     out.push({ part: 'database', ok: true, text: `PostgreSQL ${version}, ${parcels} parcels, ${assets} assets` });
-    out.push(...(await examineBlobs(await usedBlobs(client))));
+    out.push(...(await examineBlobs(await requiredBlobs(client), await namedBlobs(client))));
     const { rows: late } = await client.query<{ kind: string; count: number }>(
       "select kind, count(*)::int as count from jobs where state = 'running' and lease_until < now() - interval '1 minute' group by kind",
     );
@@ -51,14 +51,15 @@ export async function examine(): Promise<Checked[]> {
 }
 
 /** What is used must be there, and be what its name says. */
-async function examineBlobs(used: ReadonlySet<string>): Promise<Checked[]> {
+async function examineBlobs(used: ReadonlySet<string>, named: ReadonlySet<string>): Promise<Checked[]> {
   const [changed, idle]: [string[], string[]] = [[], []];
   const there = new Set<string>();
   for await (const { path, name } of filesIn(blobFolder())) {
     if (!isHash(name)) continue;
     there.add(name);
-    if (!used.has(name)) idle.push(name);
-    else if ((await hashOfFile(path)) !== name) changed.push(name);
+    if (!named.has(name)) idle.push(name);
+    if (!used.has(name)) continue;
+    if ((await hashOfFile(path)) !== name) changed.push(name);
   }
   const missing = [...used].filter((hash) => !there.has(hash));
   const problem = (hashes: readonly string[], what: string): Checked[] =>

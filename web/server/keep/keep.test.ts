@@ -13,8 +13,9 @@ import { dataFolder } from '../env.ts';
 import { assetImages, findAsset } from '../services/assetRow.ts';
 import { benchView } from '../services/benchView.ts';
 import { addEdits } from '../services/edits.ts';
+import { requestHandoffs } from '../services/handoffs.ts';
 import { createParcel } from '../services/parcels.ts';
-import { closeAfterwards, send } from '../test/harness.ts';
+import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { backUp } from './backup.ts';
 import { examine } from './doctor.ts';
@@ -105,6 +106,8 @@ describe('a sweep', () => {
 describe('a backup', () => {
   it('brings database and contents to another machine, and is never written over', async () => {
     const { assets } = await send('Precious', await quay());
+    await requestHandoffs(assets.quay, [{ destination: 'web-gltf', choices: {} }]);
+    await work();
     await addEdits(assets.quay, [
       { kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.55, origin: { from: 'hand', detail: '' } },
     ]);

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { pool } from '../db/client.ts';
 import { blobFolder, derivedFolder, filesIn, incomingFolder, isHash } from './store.ts';
-import { usedBlobs } from './used.ts';
+import { namedBlobs } from './used.ts';
 
 export interface Swept {
   /** Whether it was taken away, or only told. */
@@ -36,7 +36,7 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
     const { rows } = await client.query<{ id: string; name: string }>(`select id, name from parcels where ${abandoned}`, [hours]);
     swept.parcels = rows;
     if (yes) await client.query(`delete from parcels where ${abandoned}`, [hours]);
-    const used = await usedBlobs(client);
+    const used = await namedBlobs(client);
     const take = async (into: { count: number; bytes: number }, { path, size }: { path: string; size: number }) => {
       into.count += 1;
       into.bytes += size;
