@@ -2,13 +2,12 @@
 
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
-import { OrbitControls } from '@react-three/drei';
 import { Canvas, useThree } from '@react-three/fiber';
 import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
 import { useParams } from 'next/navigation';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
-import type { OrbitControls as OrbitControlsImpl } from 'three/addons/controls/OrbitControls.js';
+import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { Bar } from '@/ui/Bar';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
@@ -23,6 +22,7 @@ import { useDensity } from './density.ts';
 import { numberColour } from './diagnostics.ts';
 import { LightPanel } from './LightPanel.tsx';
 import { channelsIn } from './materials.ts';
+import { Orbit } from './Orbit.tsx';
 import { Probe } from './Probe.tsx';
 import { Surroundings } from './Surroundings.tsx';
 import { useStage } from './stage.ts';
@@ -74,7 +74,7 @@ export function Viewport() {
           >
             <Surroundings />
             {comparing ? <CompareScene /> : <AssetModel />}
-            <OrbitControls makeDefault enableDamping={false} />
+            <Orbit />
             <StageKeeper />
           </Canvas>
         </ViewportGuard>
@@ -98,7 +98,7 @@ function StageKeeper() {
         gl,
         scene,
         camera: camera as PerspectiveCamera,
-        target: () => (controls as OrbitControlsImpl | null)?.target.clone() ?? new Vector3(),
+        target: () => (controls as OrbitControls | null)?.target.clone() ?? new Vector3(),
         restore() {
           gl.setPixelRatio(viewport.dpr);
           gl.setSize(size.width, size.height, false);
