@@ -197,4 +197,25 @@ describe('a job whose worker is gone', () => {
     await runner(async () => null).recover();
     expect(await messages()).toBe(1);
   });
+
+  it('is carried to the workers again when a worker was killed between taking its message and claiming it', async () => {
+    const id = await add();
+    const messages = async () =>
+      (await pool().query("select 1 from pgboss.job where name = 'draw-thumbnail' and data->>'jobId' = $1 and state = 'created'", [id])).rowCount;
+    const taken = (ago: string) =>
+      pool().query("update pgboss.job set state = 'active', started_on = now() - $2::interval where data->>'jobId' = $1", [id, ago]);
+    await db()
+      .update(jobs)
+      .set({ runAfter: new Date(Date.now() - 31_000) })
+      .where(eq(jobs.id, id));
+    await taken('5 seconds');
+    await runner(async () => null).recover();
+    expect(await messages()).toBe(0);
+    await taken('40 seconds');
+    await runner(async () => null).recover();
+    expect(await messages()).toBe(1);
+    const again = runner(async () => 'drawn');
+    await again.run(id);
+    expect(await row(id)).toMatchObject({ state: 'done', result: 'drawn', attempts: 1 });
+  });
 });

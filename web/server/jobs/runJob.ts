@@ -227,9 +227,13 @@ async function persist(write: () => Promise<void>): Promise<void> {
   }
 }
 
-/** Queued jobs whose time came half a minute ago and that no message of the queue leads to. */
+/**
+ * Queued jobs whose time came half a minute ago and that no message of the queue leads to. One that a worker took so long
+ * ago leads nowhere: whoever takes a message claims its job at once, unless it was killed in between.
+ */
 async function forgotten(): Promise<JobRow[]> {
-  const message = sql`select 1 from pgboss.job m where m.name = ${jobs.kind} and m.data->>'jobId' = ${jobs.id}::text and m.state in ('created', 'retry', 'active')`;
+  const leads = sql`(m.state in ('created', 'retry') or (m.state = 'active' and m.started_on > now() - interval '30 seconds'))`;
+  const message = sql`select 1 from pgboss.job m where m.name = ${jobs.kind} and m.data->>'jobId' = ${jobs.id}::text and ${leads}`;
   return db()
     .select(getTableColumns(jobs))
     .from(jobs)
