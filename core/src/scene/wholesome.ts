@@ -41,7 +41,7 @@ export function makeWholesome(document: SceneDocument): void {
       number: ({ subject, field }, count) =>
         addRemark(
           remarks,
-          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite were read as 0' },
+          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite, or too large, were read as 0' },
           count,
         ),
       text: ({ subject }) =>
@@ -76,6 +76,10 @@ interface Reports {
   text(place: Place): void;
 }
 
+/** What no single float holds, which is all that most formats have, and moments that no clip has: some thirty years. */
+const MOST_NUMBER = 3.4028e38;
+const MOST_SECONDS = 1e9;
+
 /** Fields that may be without end. */
 const ENDLESS = new Set(['far']);
 
@@ -85,7 +89,7 @@ function visit(value: object, place: Place, reports: Reports): void {
   for (const [field, own] of Object.entries(value)) {
     const here = { subject, field: Array.isArray(value) ? place.field : field };
     if (typeof own === 'number') {
-      if (Number.isFinite(own) || ENDLESS.has(field)) continue;
+      if (Math.abs(own) <= MOST_NUMBER || ENDLESS.has(field)) continue;
       (value as Record<string, unknown>)[field] = 0;
       reports.number(here, 1);
     } else if (typeof own === 'string') {
@@ -103,8 +107,7 @@ function visit(value: object, place: Place, reports: Reports): void {
 function fillFinite(values: Float64Array | Float32Array): number {
   let count = 0;
   for (let i = 0; i < values.length; i += 1) {
-    // A number less itself is 0 unless it is not finite.
-    if (values[i] - values[i] === 0) continue;
+    if (Math.abs(values[i]) <= MOST_NUMBER) continue;
     values[i] = 0;
     count += 1;
   }
@@ -116,7 +119,7 @@ function writable(text: string): string {
 }
 
 function goesForward({ times }: Track): boolean {
-  return times.every((time, i) => Number.isFinite(time) && (i === 0 || time >= times[i - 1]));
+  return times.every((time, i) => Math.abs(time) <= MOST_SECONDS && (i === 0 || time >= times[i - 1]));
 }
 
 function spanOf(tracks: readonly Track[]): [number, number] {
