@@ -113,6 +113,24 @@ describe('an image file', () => {
   });
 });
 
+describe('forms that hold their lengths elsewhere', () => {
+  it('are left to their decoders', () => {
+    const head = new TextEncoder().encode('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 4 +X 4\n');
+    const plain = (pixels: number[]) => shortfallOf('hdr', new Uint8Array([...head, ...pixels]));
+    expect(plain([9, 9, 9, 128, 1, 1, 1, 15])).toBeNull();
+    expect(plain([9, 9, 9, 128, 8, 8, 8, 128])).toEqual({ have: head.length + 8, need: head.length + 64 });
+    const bmp = of('a.bmp').slice(0, 200);
+    expect(shortfallOf('bmp', bmp)).not.toBeNull();
+    new DataView(bmp.buffer).setUint32(14, 12, true);
+    expect(shortfallOf('bmp', bmp)).toBeNull();
+    const exr = of('none.exr').slice(0, of('none.exr').length / 2);
+    for (const flag of [0x200, 0x800, 0x1000]) {
+      new DataView(exr.buffer).setUint32(4, 2 | flag, true);
+      expect(shortfallOf('exr', exr)).toBeNull();
+    }
+  });
+});
+
 describe('an EXR header', () => {
   it('with a sampling that nobody writes is refused before anything counts by it', async () => {
     const bytes = of('none.exr').slice();

@@ -193,7 +193,7 @@ function hdrNeed(bytes: Uint8Array): number | null {
   const [height, width] = [Number(size[1]), Number(size[2])];
   let offset = size.index + size[0].length;
   const packed = width >= 8 && width < 32_768 && bytes[offset] === 2 && bytes[offset + 1] === 2;
-  if (!packed) return offset + width * height * 4;
+  if (!packed) return hasOldRuns(bytes, offset) ? 0 : offset + width * height * 4;
   for (let y = 0; y < height; y += 1) {
     offset += 4;
     for (let filled = 0; filled < width * 4; ) {
@@ -208,9 +208,17 @@ function hdrNeed(bytes: Uint8Array): number | null {
   return offset;
 }
 
+/** The first form of the format repeats a pixel by one of 1, 1, 1 and a count, which no other pixel is. */
+function hasOldRuns(bytes: Uint8Array, start: number): boolean {
+  for (let offset = start; offset + 4 <= bytes.length; offset += 4) if (bytes[offset] === 1 && bytes[offset + 1] === 1 && bytes[offset + 2] === 1) return true;
+  return false;
+}
+
 function bmpNeed(bytes: Uint8Array): number | null {
   const view = viewOf(bytes);
   if (bytes.length < 34) return 34;
+  // An older header holds its size elsewhere.
+  if (view.getUint32(14, true) < 40) return 0;
   const [width, height, bits] = [view.getInt32(18, true), Math.abs(view.getInt32(22, true)), view.getUint16(28, true)];
   // Run-length coded ones end with a mark of their own.
   if (view.getUint32(30, true) === 1 || view.getUint32(30, true) === 2) return 0;
@@ -224,8 +232,8 @@ const EXR_ROWS = [1, 1, 1, 16, 32, 16, 32, 32, 32, 256];
 function exrNeed(bytes: Uint8Array): number | null {
   const view = viewOf(bytes);
   const flags = view.getUint32(4, true);
-  const [tiled, multipart] = [(flags & 0x200) !== 0, (flags & 0x1000) !== 0];
-  if (tiled || multipart) return 0;
+  const [tiled, deep, multipart] = [(flags & 0x200) !== 0, (flags & 0x800) !== 0, (flags & 0x1000) !== 0];
+  if (tiled || deep || multipart) return 0;
   let offset = 8;
   let [compression, top, bottom] = [0, 0, -1];
   while (offset < bytes.length && bytes[offset] !== 0) {

@@ -1,6 +1,7 @@
-import { createReadStream } from 'node:fs';
+import { createReadStream, type Dirent } from 'node:fs';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, join, relative, sep } from 'node:path';
+import { systemFault } from '../errors.ts';
 import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice } from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 
@@ -13,6 +14,18 @@ export interface FolderOptions {
   partial?: boolean;
 }
 
+/** What lies in a folder. One below the root that may not be read is told, and the rest goes on. */
+async function entriesOf(folder: string, root: string, notices: SourceNotice[]): Promise<Dirent[]> {
+  try {
+    return await readdir(folder, { withFileTypes: true });
+  } catch (error) {
+    const fault = systemFault(error, { file: folder });
+    if (folder === root || !fault) throw fault ?? error;
+    notices.push({ code: fault.code, path: relative(root, folder).split(sep).join('/'), message: `the folder is left out: ${fault.message}` });
+    return [];
+  }
+}
+
 /** A folder on disk with everything below it. Links are not followed, so nothing outside is read. */
 export async function folderSource(root: string, { limits = DEFAULT_LIMITS, partial = false }: FolderOptions = {}): Promise<FileSource> {
   const files: SourceFile[] = [];
@@ -20,7 +33,7 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
   const pending = [root];
   walk: while (pending.length > 0) {
     const folder = pending.shift() as string;
-    for (const entry of await readdir(folder, { withFileTypes: true })) {
+    for (const entry of await entriesOf(folder, root, notices)) {
       const full = join(folder, entry.name);
       const path = relative(root, full).split(sep).join('/');
       if (isSystemFile(path)) continue;
