@@ -39,10 +39,17 @@ export function migrate(env) {
   return run(process.execPath, ['--import', 'tsx', join(WEB, 'server/db/migrate.ts')], { quiet: true, env: { ...process.env, ...env } });
 }
 
-/** One that ends is started again, unless it ended so often within so long. */
+/** One that ends so often before the application was ever well is given up; afterwards none is. */
 const RESTARTS = 5;
 const RESTARTS_WITHIN_MS = 60_000;
+/** The first is started again soon, those that go on ending after ever longer. */
 const RESTART_AFTER_MS = 500;
+const LONGEST_PAUSE_MS = 10_000;
+
+/** How long to wait before a process that ended so often of late is started again. */
+export function pauseBefore(recentEnds) {
+  return Math.min(LONGEST_PAUSE_MS, RESTART_AFTER_MS * 2 ** Math.max(0, recentEnds - 2));
+}
 
 /**
  * Starts the server and one worker. Their output goes to log files in the data folder. `onEnd` is told of each that ended
@@ -60,6 +67,7 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
   const stop = () => Promise.all(children.map((child) => child.stop()));
   try {
     await waitForHealth(address, children);
+    for (const child of children) child.wasWell = true;
   } catch (error) {
     await stop();
     throw error;
@@ -67,11 +75,11 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
   return { address, stop, children };
 }
 
-/** A process that is started again when it ends by itself. `ended` tells its exit code once it is given up. */
-async function supervise({ label, args, cwd, env, dataFolder, onEnd }) {
+/** A process that is started again when it ends by itself. `ended` tells its exit code where it never came up. */
+export async function supervise({ label, args, cwd, env, dataFolder, onEnd }) {
   const logFile = join(dataFolder, `${label}.log`);
   const ends = [];
-  const state = { label, logFile, child: null, ended: null, stopping: false, stop };
+  const state = { label, logFile, child: null, ended: null, stopping: false, wasWell: false, stop };
   async function begin() {
     const log = await open(logFile, 'a');
     state.child = spawn(process.execPath, args, { cwd, env, stdio: ['ignore', log.fd, log.fd] });
@@ -79,9 +87,10 @@ async function supervise({ label, args, cwd, env, dataFolder, onEnd }) {
     state.child.once('exit', (code, signal) => {
       if (state.stopping) return;
       ends.push(Date.now());
-      const again = ends.filter((time) => time > Date.now() - RESTARTS_WITHIN_MS).length < RESTARTS;
+      const recent = ends.filter((time) => time > Date.now() - RESTARTS_WITHIN_MS).length;
+      const again = state.wasWell || recent < RESTARTS;
       onEnd({ label, logFile, reason: signal ?? code, again });
-      if (again) setTimeout(() => state.stopping || void begin(), RESTART_AFTER_MS);
+      if (again) setTimeout(() => state.stopping || void begin(), pauseBefore(recent));
       else state.ended = signal ?? code;
     });
   }
