@@ -25,7 +25,7 @@ describe('a document as read', () => {
 
   it('has 0 for numbers that are not finite, and tells where and how many', () => {
     const document = made(({ meshes, nodes, materials }) => {
-      meshes[0].points.set([Number.NaN, 1e300], 3);
+      meshes[0].points.set([Number.NaN, Number.POSITIVE_INFINITY], 3);
       meshes[0].uvSets[0].values[1] = Number.NEGATIVE_INFINITY;
       nodes[0].transform.translation = [1, Number.NaN, 2];
       materials[0].channels.baseColor = { value: [0.5, Number.NaN, 0], map: null, source: { from: 'file', detail: '' } };

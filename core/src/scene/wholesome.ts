@@ -41,7 +41,7 @@ export function makeWholesome(document: SceneDocument): void {
       number: ({ subject, field }, count) =>
         addRemark(
           remarks,
-          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite, or too large, were read as 0' },
+          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite were read as 0' },
           count,
         ),
       text: ({ subject }) =>
@@ -76,8 +76,7 @@ interface Reports {
   text(place: Place): void;
 }
 
-/** What no single float holds, which is all that most formats have, and moments that no clip has: some thirty years. */
-const MOST_NUMBER = 3.4028e38;
+/** Moments that no clip has: some thirty years. */
 const MOST_SECONDS = 1e9;
 
 /** Fields that may be without end. */
@@ -89,7 +88,7 @@ function visit(value: object, place: Place, reports: Reports): void {
   for (const [field, own] of Object.entries(value)) {
     const here = { subject, field: Array.isArray(value) ? place.field : field };
     if (typeof own === 'number') {
-      if (Math.abs(own) <= MOST_NUMBER || ENDLESS.has(field)) continue;
+      if (Number.isFinite(own) || ENDLESS.has(field)) continue;
       (value as Record<string, unknown>)[field] = 0;
       reports.number(here, 1);
     } else if (typeof own === 'string') {
@@ -107,7 +106,8 @@ function visit(value: object, place: Place, reports: Reports): void {
 function fillFinite(values: Float64Array | Float32Array): number {
   let count = 0;
   for (let i = 0; i < values.length; i += 1) {
-    if (Math.abs(values[i]) <= MOST_NUMBER) continue;
+    // A number less itself is 0 unless it is not finite.
+    if (values[i] - values[i] === 0) continue;
     values[i] = 0;
     count += 1;
   }
