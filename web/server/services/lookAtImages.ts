@@ -4,7 +4,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { decodeImage } from '@kinkajou/core/images/decode';
 import { FACTS_VERSION, lookAtPixels, type PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { and, eq, inArray, isNotNull } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, imageFacts, parcelFiles } from '../db/schema.ts';
@@ -24,23 +24,20 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
   const rows = await db().select().from(assets).where(eq(assets.parcelId, parcelId));
   const images = new Map<string, ParcelImage>();
   for (const asset of rows) for (const image of await assetImages(asset)) if (image.info) images.set(image.sha256, image);
-  const existing = new Set(
-    images.size === 0
-      ? []
-      : (
-          await db()
-            .select()
-            .from(imageFacts)
-            .where(inArray(imageFacts.sha256, [...images.keys()]))
-        )
-          .filter((row) => row.version === FACTS_VERSION)
-          .map((row) => row.sha256),
-  );
+  const hashes = [...images.keys()];
+  const looked = hashes.length === 0 ? [] : await db().select().from(imageFacts).where(inArray(imageFacts.sha256, hashes));
+  const existing = new Map(looked.filter(({ version }) => version === FACTS_VERSION).map((row) => [row.sha256, row]));
+  const damaged = new Map([...existing].flatMap(([sha256, { fault }]) => (fault ? [[sha256, fault] as const] : [])));
   let reported = Date.now();
   for (const [i, [sha256, image]] of [...images].entries()) {
     if (existing.has(sha256)) continue;
     progress(i / images.size, `looking at ${image.path}`);
-    const row = { version: FACTS_VERSION, ...(await look(sha256, image.path)) };
+    const { facts, fault } = await look(sha256, image.path);
+    // A content that is missing is no fault of its image: whoever needs it says so, and it heals when it arrives again.
+    if (fault && !fault.code.startsWith('blob.')) damaged.set(sha256, fault);
+    // What was too slow or too large today is tried again when it arrives again.
+    if (fault && !fault.code.startsWith('image.')) continue;
+    const row = { version: FACTS_VERSION, facts, fault };
     await db()
       .insert(imageFacts)
       .values({ sha256, ...row })
@@ -49,7 +46,7 @@ export async function lookAtImages({ data: { parcelId }, progress }: JobRun<'loo
     reported = Date.now();
     await touchParcel(parcelId, LOOKED);
   }
-  await markDamaged(parcelId, rows, [...images.keys()]);
+  await markDamaged(parcelId, rows, damaged);
   await touchParcel(parcelId, LOOKED);
   for (const asset of rows) await refreshSeverities(asset.id);
   await publish({ topic: 'shelf', id: parcelId });
@@ -64,14 +61,8 @@ async function look(sha256: string, path: string): Promise<{ facts: PixelFacts |
   }
 }
 
-/** Images whose pixels cannot be had are from now on as those whose headers are damaged. */
-async function markDamaged(parcelId: string, rows: readonly AssetRow[], hashes: readonly string[]): Promise<void> {
-  if (hashes.length === 0) return;
-  const known = await db()
-    .select()
-    .from(imageFacts)
-    .where(and(inArray(imageFacts.sha256, [...hashes]), isNotNull(imageFacts.fault)));
-  const damaged = new Map(known.flatMap(({ sha256, fault }) => (fault ? [[sha256, fault] as const] : [])));
+/** Images whose pixels cannot be had are from now on, in this parcel, as those whose headers are damaged. */
+async function markDamaged(parcelId: string, rows: readonly AssetRow[], damaged: ReadonlyMap<string, FileFault>): Promise<void> {
   for (const [sha256, fault] of damaged)
     await db()
       .update(parcelFiles)

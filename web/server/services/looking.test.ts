@@ -4,9 +4,12 @@ import { join } from 'node:path';
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { TAKE_ALL } from '@kinkajou/core/scene/intake';
+import { eq } from 'drizzle-orm';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
+import { db } from '../db/client.ts';
+import { imageFacts } from '../db/schema.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { assetImages, findAsset } from './assetRow.ts';
@@ -16,6 +19,7 @@ import { checkHealth } from './health.ts';
 import { factsOf } from './imageFacts.ts';
 import { rememberedIntake } from './intake.ts';
 import { listWords, removeWord, saveWord } from './knowledge.ts';
+import { lookAtImages } from './lookAtImages.ts';
 import { pictureOf } from './pictures.ts';
 import { readPixels } from './pixels.ts';
 import { addRoot, allowedFolder, listRoots, reindexRoot, removeRoot } from './searchRoots.ts';
@@ -167,5 +171,29 @@ describe('health', () => {
     process.env.KINKAJOU_LIMIT_PIXELS = '10';
     await expect(pictureOf(image.sha256, 2048)).rejects.toMatchObject({ code: 'limit.pixels' });
     delete process.env.KINKAJOU_LIMIT_PIXELS;
+  });
+
+  it('whose content was away, or too large for once, are looked at again another time', async () => {
+    const content = await plain(71, 72, 73);
+    const hash = sha256(content);
+    const files = { ...(await quay()), 'stone_basecolor.png': content };
+    const { assets, parcel } = await send('Away', files);
+    const look = async () => {
+      await db().delete(imageFacts).where(eq(imageFacts.sha256, hash));
+      await lookAtImages({ id: '', data: { parcelId: parcel }, attempt: 1, signal: new AbortController().signal, progress: () => undefined });
+      return factsOf(hash);
+    };
+    const unreadable = async (id: string) => (await benchView(id)).findings.filter(({ code }) => code === 'link.unreadable').map(({ message }) => message);
+    await rm(blobs.pathOf(hash));
+    expect([await look(), await unreadable(assets.quay)]).toEqual([null, []]);
+    await blobs.put(content);
+    expect(await look()).not.toBeNull();
+
+    process.env.KINKAJOU_LIMIT_PIXELS = '10';
+    expect(await look()).toBeNull();
+    delete process.env.KINKAJOU_LIMIT_PIXELS;
+    expect((await unreadable(assets.quay))[0]).toMatch(/^stone_basecolor\.png: 64 pixels in one image, and the limit is 10/);
+    const again = await send('Again', files);
+    expect([await unreadable(again.assets.quay), (await factsOf(hash)) !== null]).toEqual([[], true]);
   });
 });
