@@ -117,12 +117,4 @@ function inLines(bytes: Uint8Array, change: (lines: string[]) => void): Uint8Arr
   return new Uint8Array(Buffer.from(lines.join('\n'), 'latin1'));
 }
 
-function joined(...pieces: Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((sum, { length }) => sum + length, 0));
-  let offset = 0;
-  for (const piece of pieces) {
-    out.set(piece, offset);
-    offset += piece.length;
-  }
-  return out;
-}
+const joined = (...pieces: Uint8Array[]) => new Uint8Array(Buffer.concat(pieces));

@@ -25,7 +25,8 @@ export interface BlobStore {
 
 const HEALS = 'Drop the same file again, and it is whole; "kinkajou doctor" lists all that is amiss.';
 
-async function hashOf(path: string): Promise<string> {
+/** SHA-256 of a file, read in pieces. */
+export async function hashOfFile(path: string): Promise<string> {
   const hash = createHash('sha256');
   await pipeline(createReadStream(path), hash);
   return hash.digest('hex');
@@ -40,7 +41,7 @@ function folderBlobStore(root = join(dataFolder(), 'blobs')): BlobStore {
       () => true,
       () => false,
     );
-  const isWhole = async (hash: string) => (await has(hash)) && (await hashOf(pathOf(hash))) === hash;
+  const isWhole = async (hash: string) => (await has(hash)) && (await hashOfFile(pathOf(hash))) === hash;
   const settle = async (temporary: string, hash: string) => {
     // One that was changed on the disk is whole again when the same arrives anew.
     if (await isWhole(hash)) return rm(temporary, { force: true });

@@ -9,10 +9,9 @@ import { sha256 } from '@kinkajou/core/parcel/hash';
 import { DEFAULT_LIMITS } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { ZipFile } from 'yazl';
-import { blobs } from '../blobs.ts';
+import { blobs, hashOfFile } from '../blobs.ts';
 import { pool } from '../db/client.ts';
 import { databaseUrl } from '../env.ts';
-import { hashOfFile } from './store.ts';
 import { KEEPING } from './sweep.ts';
 import { namedBlobs, requiredBlobs } from './used.ts';
 

@@ -1,9 +1,10 @@
 import { statfs } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { hashOfFile } from '../blobs.ts';
 import { pool } from '../db/client.ts';
 import { dataFolder } from '../env.ts';
-import { blobFolder, filesIn, hashOfFile, isHash } from './store.ts';
+import { blobFolder, filesIn, isHash } from './store.ts';
 import { namedBlobs, requiredBlobs } from './used.ts';
 
 export interface Checked {

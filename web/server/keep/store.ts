@@ -1,8 +1,5 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
 import { dataFolder } from '../env.ts';
 
 export interface StoredFile {
@@ -31,12 +28,6 @@ export async function* filesIn(folder: string): AsyncGenerator<StoredFile> {
       if (found) yield { path, name: entry.name, size: found.size, modified: found.mtimeMs };
     }
   }
-}
-
-export async function hashOfFile(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return hash.digest('hex');
 }
 
 export const isHash = (name: string) => /^[0-9a-f]{64}$/.test(name);

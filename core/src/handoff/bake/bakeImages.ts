@@ -3,6 +3,7 @@ import { availableParallelism } from 'node:os';
 import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
 import { KinkajouError } from '../../errors.ts';
+import { revived } from '../../guard/fault.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
 import { DEFAULT_LIMITS } from '../../parcel/limits.ts';
@@ -100,6 +101,5 @@ async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile,
     throw error;
   }
   if ('bytes' in result) return result.bytes;
-  const { code, message, place, hint } = result.fault;
-  throw new KinkajouError(code, message, place, hint);
+  throw revived(result.fault);
 }

@@ -1,0 +1,169 @@
+import { describe, expect, it } from 'vitest';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { createMaterial } from '../scene/material.ts';
+import { compareGeometry } from './compareGeometry.ts';
+import { worldParts } from './worldParts.ts';
+
+/** A plate of one mesh in metres, from corners and faces by number. */
+function plate(points: number[][], faces: number[][], materials: number[] = faces.map(() => 0)): SceneDocument {
+  const document = createDocument('obj', '');
+  document.metresPerUnit = 1;
+  document.materials = ['Wood', 'Iron'].map((name) => createMaterial(name, 'metalRough'));
+  document.meshes = [
+    createMesh('plate', {
+      points: Float64Array.from(points.flat()),
+      faceCounts: Uint32Array.from(faces, ({ length }) => length),
+      faceCorners: Uint32Array.from(faces.flat()),
+      faceMaterial: Int32Array.from(materials),
+    }),
+  ];
+  document.nodes = [createNode('Plate', 'mesh', -1, { mesh: 0, materials: [0, 1] })];
+  return document;
+}
+const apartIn = (a: SceneDocument, b: SceneDocument) => compareGeometry(worldParts(a), worldParts(b)).map(({ code, message }) => `${code}: ${message}`);
+
+describe('the area of faces', () => {
+  // Far from the middle of the scene, two metres by three.
+  const corners = [
+    [10, 20, 30],
+    [12, 20, 30],
+    [12, 20, 33],
+    [10, 20, 33],
+  ];
+  const whole = plate(corners, [[0, 1, 2, 3]]);
+
+  it('is told in square metres, whichever of both is larger', () => {
+    const doubled = plate(corners, [
+      [0, 1, 2, 3],
+      [0, 1, 2, 3],
+    ]);
+    expect(apartIn(whole, doubled)[0]).toBe('shape.faces: Plate: its area is 12.000 square metres, not 6.0000');
+    expect(apartIn(doubled, whole)[0]).toBe('shape.faces: Plate: its area is 6.0000 square metres, not 12.000');
+    expect(apartIn(whole, doubled).at(-1)).toBe('shape.materials: Plate: Wood covers 12.00 square metres, not 6.000');
+  });
+
+  it('counts by material, and tells one that covers nothing any more', () => {
+    const halves = (materials: number[]) =>
+      plate(
+        corners,
+        [
+          [0, 1, 2],
+          [0, 2, 3],
+        ],
+        materials,
+      );
+    expect(apartIn(halves([0, 1]), halves([0, 0]))).toEqual(['shape.materials: Plate: Wood covers 6.000 square metres, not 3.000']);
+    expect(apartIn(halves([1, 1]), halves([0, 0]))).toEqual(['shape.materials: Plate: Iron covers 0.000 square metres, not 6.000']);
+    expect(apartIn(halves([0, 1]), halves([1, 0]))).toEqual(['shape.materials: Plate: faces at 2 places have other materials']);
+  });
+
+  it('of a quad that is not plane may be that of either cut, and of nothing else', () => {
+    const bent = corners.map(([x, y, z], i) => [x, y + (i === 2 ? 1.5 : 0), z]);
+    const quad = plate(bent, [[0, 1, 2, 3]]);
+    const cuts = [
+      [
+        [0, 1, 2],
+        [0, 2, 3],
+      ],
+      [
+        [0, 1, 3],
+        [1, 2, 3],
+      ],
+    ].map((faces) => plate(bent, faces));
+    for (const cut of cuts)
+      for (const [a, b] of [
+        [quad, cut],
+        [cut, quad],
+      ])
+        expect(apartIn(a, b).filter((text) => text.startsWith('shape.faces'))).toEqual([]);
+    const half = plate(bent, [
+      [0, 1, 2],
+      [0, 1, 2],
+      [0, 2, 3],
+    ]);
+    expect(apartIn(quad, half)[0]).toMatch(/^shape\.faces: Plate: its area is/);
+  });
+
+  it('is weighed by the angles at corners, so that a cut turns nothing round', () => {
+    // A strip of three quads in a bow: where they meet, the facing is the same however each is cut.
+    const bow = [0, 1, 2, 3].flatMap((i) => [
+      [10 + i, 20 + [0, 0.8, 0.8, 0][i], 30],
+      [10 + i, 20 + [0, 0.8, 0.8, 0][i], 31],
+    ]);
+    const quads = [0, 2, 4].map((i) => [i, i + 1, i + 3, i + 2]);
+    const triangles = (odd: boolean) =>
+      quads.flatMap(([a, b, c, d]) =>
+        odd
+          ? [
+              [a, b, c],
+              [a, c, d],
+            ]
+          : [
+              [a, b, d],
+              [b, c, d],
+            ],
+      );
+    for (const odd of [false, true]) expect(apartIn(plate(bow, quads), plate(bow, triangles(odd)))).toEqual([]);
+  });
+});
+
+describe('a part that stands elsewhere', () => {
+  const corners = [
+    [0, 0, 0],
+    [2, 0, 0],
+    [2, 1, 0],
+    [0, 1, 0],
+  ];
+  const raised = corners.map(([x, y, z]) => [x, y, z + 4]);
+
+  it('is moved where it is the same shape, and changed where it has more corners or others', () => {
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), plate(raised, [[0, 1, 2, 3]]))).toEqual(['part.moved: Plate stands elsewhere, or is turned']);
+    const fewer = plate(raised, [[0, 1, 2]]);
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), fewer)).toEqual(['shape.points: Plate: 4 of 4 places are not there, 3 are there besides']);
+    expect(apartIn(fewer, plate(corners, [[0, 1, 2, 3]]))).toEqual(['shape.points: Plate: 3 of 3 places are not there, 4 are there besides']);
+    const longer = plate(
+      raised.map(([x, y, z]) => [x * 1.5, y, z]),
+      [[0, 1, 2, 3]],
+    );
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), longer)).toEqual(['shape.points: Plate: 4 of 4 places are not there, 4 are there besides']);
+  });
+});
+
+describe('which way faces look', () => {
+  // A roof of two slopes over a floor, so that what is shared by both slopes points up.
+  const roof = [
+    [0, 0, 0],
+    [2, 0, 0],
+    [2, 0, 3],
+    [0, 0, 3],
+    [1, 1, 0],
+    [1, 1, 3],
+  ];
+  const slopes = [
+    [0, 3, 5, 4],
+    [4, 5, 2, 1],
+  ];
+  const back = (face: number[]) => [...face].reverse();
+
+  it('counts the places where they look the other way, each slope and both', () => {
+    const told = (faces: number[][]) => apartIn(plate(roof, slopes), plate(roof, faces)).filter((text) => text.startsWith('shape.winding'));
+    expect(told(slopes)).toEqual([]);
+    expect(told(slopes.map(back))).toEqual(['shape.winding: Plate: faces at 6 of 6 places look the other way']);
+    // The ridge then points to one side: no more up.
+    expect(told([back(slopes[0]), slopes[1]])).toEqual(['shape.winding: Plate: faces at 4 of 6 places look the other way']);
+  });
+
+  it('says nothing of places where faces cancel out each other', () => {
+    const doubled = plate(roof, [...slopes, ...slopes.map(back)]);
+    expect(apartIn(doubled, plate(roof, [...slopes.map(back), ...slopes]))).toEqual([]);
+  });
+
+  it('allows triangles without area to be left out, and no others', () => {
+    const thin = [0, 4, 4];
+    const flat = plate(roof, [...slopes, thin]);
+    expect(apartIn(flat, plate(roof, slopes))).toEqual([]);
+    expect(apartIn(plate(roof, slopes), flat)).toEqual([]);
+    const less = apartIn(plate(roof, [...slopes, [0, 1, 4]]), plate(roof, slopes));
+    expect(less[0]).toMatch(/^shape\.faces/);
+  });
+});
