@@ -148,7 +148,9 @@ describe('a backup', () => {
     expect(await attempt(changed)).toMatchObject({ exit: 2, err: expect.stringContaining('is not what its name says') });
     const newer = zipSync({ 'database.dump': strToU8('x'), 'manifest.json': strToU8(JSON.stringify({ ...manifest, version: 2 })) });
     expect(await attempt(newer)).toMatchObject({ exit: 2, err: expect.stringContaining('a newer Kinkajou made this backup') });
-    expect(await program(['backup'], other)).toMatchObject({ exit: 2, err: expect.stringContaining('takes one file') });
+    expect(await program(['backup'], other)).toMatchObject({ exit: 2, err: expect.stringMatching(/missing required argument 'file'/) });
+    expect(await program(['sweep', '--dry'], other)).toMatchObject({ exit: 2, err: expect.stringMatching(/unknown option '--dry'/) });
+    expect(await program(['sweep', '--hours', 'many'], other)).toMatchObject({ exit: 2, err: expect.stringContaining('--hours is "many"') });
     expect(await program(['doctor'], { ...other, DATABASE_URL: 'postgres://x:y@127.0.0.1:1/none' })).toMatchObject({
       exit: 2,
       err: expect.stringContaining('the database does not answer'),
