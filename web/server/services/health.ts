@@ -1,7 +1,9 @@
+import { KinkajouError, systemFault } from '@kinkajou/core/errors';
 import { desc, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { workers } from '../db/schema.ts';
+import { log } from '../log.ts';
 
 const WORKER_ALIVE_MS = 15_000;
 
@@ -15,25 +17,29 @@ export interface Health {
 /** Asks each part whether it works; the answer is `ok` or the reason why not. */
 export async function checkHealth(): Promise<Health> {
   const [database, worker, store] = await Promise.all([
-    answer(async () => {
+    answer('the database does not answer', async () => {
       await db().execute(sql`select 1`);
     }),
-    answer(async () => {
+    answer('nobody knows, since the database does not answer', async () => {
       const [last] = await db().select().from(workers).orderBy(desc(workers.seenAt)).limit(1);
-      if (!last) throw new Error('no worker has started');
+      if (!last) throw new KinkajouError('worker.none', 'no worker has started');
       const age = Date.now() - last.seenAt.getTime();
-      if (age > WORKER_ALIVE_MS) throw new Error(`no worker has been seen for ${Math.round(age / 1000)} s`);
+      if (age > WORKER_ALIVE_MS) throw new KinkajouError('worker.gone', `no worker has been seen for ${Math.round(age / 1000)} s`);
     }),
-    answer(() => blobs.check()),
+    answer('the store cannot be written', () => blobs.check()),
   ]);
   return { ok: [database, worker, store].every((part) => part === 'ok'), database, worker, blobs: store };
 }
 
-async function answer(check: () => Promise<void>): Promise<string> {
+/** `ok`, or why not in our words; what the database or the disk said is in the log. */
+async function answer(otherwise: string, check: () => Promise<void>): Promise<string> {
   try {
     await check();
     return 'ok';
   } catch (error) {
-    return error instanceof Error ? error.message : String(error);
+    if (error instanceof KinkajouError) return error.message;
+    log.warn({ err: error }, 'health');
+    const disk = systemFault(error);
+    return disk ? `${otherwise}: ${disk.message}` : otherwise;
   }
 }
