@@ -89,7 +89,7 @@ async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile,
   const sources = new Map<string, Uint8Array>();
   for (const source of image.components) if (source.from === 'image') sources.set(source.path, await read(source.path));
   // A source that is never decoded to its end ends its thread, not the handoff of everything else.
-  const seconds = DEFAULT_LIMITS.seconds + (image.width * image.height * image.components.length) / 1e6 + sources.size * DEFAULT_LIMITS.seconds;
+  const seconds = Math.ceil(DEFAULT_LIMITS.seconds + (image.width * image.height * image.components.length) / 1e6 + sources.size * DEFAULT_LIMITS.seconds);
   const deadline = AbortSignal.timeout(seconds * 1000);
   let result: BakeResult;
   try {
