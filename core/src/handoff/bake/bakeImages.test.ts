@@ -23,8 +23,8 @@ async function eight(side: number) {
 }
 
 describe('baking several images', () => {
-  it('makes the same in threads of their own as in this one', async () => {
-    const { plan, read } = await eight(600);
+  it('makes the same in threads of their own as in this one, of an odd size too', async () => {
+    const { plan, read } = await eight(601);
     const [here, elsewhere] = [await bakeImages(plan.images, read, { threads: 1 }), await bakeImages(plan.images, read, { threads: 2 })];
     expect([...elsewhere.keys()]).toEqual([...here.keys()]);
     for (const [file, bytes] of here) expect(Buffer.compare(bytes, elsewhere.get(file) as Uint8Array), file).toBe(0);
