@@ -5,6 +5,7 @@ import { createDefaultContainer, KHR_SUPERCOMPRESSION_NONE, write as writeKtx2 }
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
+import { DEFAULT_LIMITS } from '../parcel/limits.ts';
 import { decodeOutside, oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
 import { decodeImage } from './decode.ts';
 import { type EncodableFormat, encodeImage } from './encode.ts';
@@ -237,5 +238,22 @@ describe('what others write is read', () => {
       .toBuffer();
     expect((await probeImage(bytes, 'a.png')).profile).toMatch(/P3/i);
     expectClose(await decodeImage(bytes, 'a.png'), await decodeImage(new Uint8Array(await sharp(bytes, { ignoreIcc: true }).png().toBuffer()), 'b.png'), 0);
+  });
+});
+
+describe('an image that would take too much memory', () => {
+  const big = () =>
+    sharp({ create: { width: 64, height: 32, channels: 3, background: '#456' } })
+      .toColourspace('rgb16')
+      .png()
+      .toBuffer();
+
+  it('is refused by name before its pixels are decoded, but may be looked at in small', async () => {
+    const bytes = new Uint8Array(await big());
+    const needed = 64 * 32 * 3 * 2;
+    const limits = { ...DEFAULT_LIMITS, imageBytes: needed - 1 };
+    await expect(decodeImage(bytes, 'wall.png', { limits })).rejects.toMatchObject({ code: 'limit.imageBytes', place: { file: 'wall.png' } });
+    await expect(decodeImage(bytes, 'wall.png', { limits, maxSize: 63 })).resolves.toMatchObject({ width: 63 });
+    await expect(decodeImage(bytes, 'wall.png', { limits: { ...limits, imageBytes: needed } })).resolves.toMatchObject({ width: 64, height: 32 });
   });
 });

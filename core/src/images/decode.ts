@@ -2,7 +2,7 @@ import { decode as decodeBmpFile } from 'bmp-ts';
 import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { installedGuard } from '../guard/guard.ts';
-import { DEFAULT_LIMITS } from '../parcel/limits.ts';
+import { DEFAULT_LIMITS, pastLimit } from '../parcel/limits.ts';
 import { decodeDds } from './dds.ts';
 import type { DecodeOptions } from './decodeOptions.ts';
 import { decodeExr } from './exr.ts';
@@ -15,11 +15,14 @@ import { decodeTga } from './tga.ts';
 
 /**
  * Decodes an image at its own bit depth, without any colour conversion: embedded profiles are not applied, since the
- * colour tag decides how numbers are read. Throws the errors of `probeImage`, and `image.broken` for damaged pixels.
+ * colour tag decides how numbers are read. Throws the errors of `probeImage`, `limit.imageBytes` where the pixels would
+ * take more memory than one image may, and `image.broken` for damaged pixels.
  */
 export async function decodeImage(bytes: Uint8Array, path: string, options: DecodeOptions = {}): Promise<PixelBuffer> {
   const limits = options.limits ?? DEFAULT_LIMITS;
   const info = await probeImage(bytes, path, limits);
+  const needed = decodedBytes(info, options.maxSize);
+  if (needed > limits.imageBytes) throw pastLimit('imageBytes', path, needed, limits.imageBytes);
   const guard = installedGuard();
   // That library decodes in threads of its own and knows a deadline.
   if (SHARP.has(info.format) || !guard) return decodeHere(bytes, path, info, options);
@@ -37,6 +40,13 @@ export async function decodeHere(bytes: Uint8Array, path: string, info: ImageInf
     broken.cause = error;
     throw broken;
   }
+}
+
+/** What the pixels take at their own size; that library makes them small as it reads them, the others after. */
+function decodedBytes({ format, width, height, components, bitDepth }: ImageInfo, maxSize = 0): number {
+  const bytes = width * height * components * (bitDepth / 8);
+  const share = maxSize > 0 && SHARP.has(format) ? Math.min(1, maxSize / Math.max(width, height)) ** 2 : 1;
+  return Math.ceil(bytes * share);
 }
 
 const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp']);

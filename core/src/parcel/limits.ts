@@ -12,6 +12,8 @@ export interface Limits {
   expansionRatio: number;
   /** Width times height of one image. */
   pixels: number;
+  /** Bytes that the pixels of one image take once decoded. */
+  imageBytes: number;
   /** Polygons of one model. */
   polygons: number;
   /** Depth of nested records in a model file. */
@@ -30,6 +32,7 @@ export const DEFAULT_LIMITS: Limits = {
   totalBytes: 16 * GIB,
   expansionRatio: 200,
   pixels: 16_384 * 16_384,
+  imageBytes: 1.5 * GIB,
   polygons: 50_000_000,
   nesting: 64,
   seconds: 30,
@@ -62,6 +65,7 @@ export function pastLimit(name: keyof Limits, file: string, found: number, limit
     totalBytes: 'unpacked bytes in one parcel',
     expansionRatio: 'times its packed size',
     pixels: 'pixels in one image',
+    imageBytes: 'bytes of decoded pixels in one image',
     polygons: 'polygons in one model',
     nesting: 'levels of nesting',
     seconds: 'seconds for one file',

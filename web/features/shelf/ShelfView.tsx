@@ -1,15 +1,14 @@
 'use client';
 
-import { keepPreviousData, useQueries, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { PackageOpen, Search, Trash2 } from 'lucide-react';
+import { Download, PackageOpen, Search, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
-import { useDeferredValue, useEffect, useRef, useState } from 'react';
-import { toast } from 'sonner';
+import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { ParcelList } from '@/features/intake/ParcelList';
 import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
-import { api, blobUrl } from '@/ui/api';
+import { blobUrl } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button, buttonClass } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
@@ -18,6 +17,7 @@ import { useCommands } from '@/ui/commands/useCommands';
 import { FIELD } from '@/ui/Field';
 import { count, extent, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
+import { RemoveDialog, useBringBack } from './RemoveDialog.tsx';
 import { type ShelfEntry, shelfQuery } from './shelf.ts';
 
 const SORTS: Record<ShelfSort, string> = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' };
@@ -33,6 +33,7 @@ export function ShelfView() {
   const sort = useChoices((choices) => choices.shelfSort);
   const set = useChoices((choices) => choices.set);
   const searchField = useRef<HTMLInputElement>(null);
+  const [removed, setRemoved] = useState(false);
   const asked = useDeferredValue(search.trim());
   useCommands({ search: () => searchField.current?.focus() });
   return (
@@ -40,7 +41,10 @@ export function ShelfView() {
       <AppStrip />
       <Bar className="bg-base-200">
         <h1 className="text-[14px] font-bold">Shelf</h1>
-        <span className="text-[var(--soft)]">{found.total === undefined ? '' : plural(found.total, 'asset')}</span>
+        <span className="text-[var(--soft)]">{found.total === undefined ? '' : plural(found.total, removed ? 'removed asset' : 'asset')}</span>
+        <Chip aria-pressed={removed} onClick={() => setRemoved(!removed)} title="Assets that were removed and can be brought back">
+          <Trash2 size={12} /> removed
+        </Chip>
         <span className="flex-1" />
         <label className={`${FIELD} flex items-center gap-1.5`}>
           <Search size={13} className="text-[var(--soft)]" />
@@ -71,8 +75,8 @@ export function ShelfView() {
           <ParcelList />
         </div>
         {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}
-        {found.total === 0 && <EmptyShelf searching={asked !== ''} clear={() => setSearch('')} />}
-        <Grid query={{ search: asked, sort }} tell={setFound} />
+        {found.total === 0 && (removed ? <NothingRemoved /> : <EmptyShelf searching={asked !== ''} clear={() => setSearch('')} />)}
+        <Grid query={{ search: asked, sort, ...(removed ? { removed } : {}) }} tell={setFound} />
       </main>
     </div>
   );
@@ -129,7 +133,7 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: numbe
             <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
               {Array.from({ length: Math.min(columns, (total ?? 0) - row.index * columns) }, (_, i) => {
                 const entry = entryAt(row.index * columns + i);
-                return entry ? <Card key={entry.id} entry={entry} /> : <Placeholder key={`${row.index} ${i}`} />;
+                return entry ? <Card key={entry.id} entry={entry} removed={query.removed} /> : <Placeholder key={`${row.index} ${i}`} />;
               })}
             </ul>
           </li>
@@ -144,18 +148,9 @@ function Placeholder() {
   return <li className="rounded-md border border-[var(--line)] bg-base-100 opacity-50" style={{ height: CARD_HEIGHT }} aria-hidden />;
 }
 
-function Card({ entry }: { entry: ShelfEntry }) {
-  const client = useQueryClient();
-  const remove = async () => {
-    if (!window.confirm(`Remove ${entry.name} from the shelf? Its edit log and handoffs go with it. The parcel's last asset takes the parcel along.`)) return;
-    try {
-      await api(`/api/assets/${entry.id}`, { method: 'DELETE' });
-      toast(`${entry.name} was removed.`);
-      await client.invalidateQueries({ queryKey: ['shelf'] });
-    } catch (error) {
-      toast.error((error as Error).message);
-    }
-  };
+function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean }) {
+  const [asking, setAsking] = useState(false);
+  const bringBack = useBringBack(entry);
   const { error, warning, note } = entry.severities;
   const step = error + warning + note === 0 ? 'handoff' : 'links';
   return (
@@ -164,7 +159,7 @@ function Card({ entry }: { entry: ShelfEntry }) {
       style={{ height: CARD_HEIGHT }}
       data-asset={entry.name}
     >
-      <Link href={`/assets/${entry.id}/${step}`} className="flex min-w-0 flex-1">
+      <CardBody href={removed ? null : `/assets/${entry.id}/${step}`}>
         <span
           className="grid w-[146px] shrink-0 place-items-center"
           style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
@@ -197,17 +192,46 @@ function Card({ entry }: { entry: ShelfEntry }) {
             {entry.lastEdit && `: ${entry.lastEdit}`}
           </span>
         </span>
-      </Link>
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs btn-square absolute right-1.5 top-1.5 opacity-0 focus-visible:opacity-100 group-hover:opacity-100"
-        aria-label={`Remove ${entry.name}`}
-        title="Remove from the shelf"
-        onClick={() => void remove()}
-      >
-        <Trash2 size={13} />
-      </button>
+      </CardBody>
+      {removed ? (
+        <Button className="absolute right-1.5 top-1.5" onClick={() => void bringBack()} aria-label={`Bring ${entry.name} back`}>
+          <Undo2 size={12} /> Bring back
+        </Button>
+      ) : (
+        <span className="absolute right-1.5 top-1.5 flex opacity-0 focus-within:opacity-100 group-hover:opacity-100">
+          <a
+            className="btn btn-ghost btn-xs btn-square"
+            href={`/api/assets/${entry.id}/export`}
+            aria-label={`Export ${entry.name}`}
+            title="Export: its files and its edit log as one zip, which can be dropped on another shelf"
+          >
+            <Download size={13} />
+          </a>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove ${entry.name}`}
+            title="Remove from the shelf"
+            onClick={() => setAsking(true)}
+          >
+            <Trash2 size={13} />
+          </button>
+        </span>
+      )}
+      {asking && <RemoveDialog entry={entry} close={() => setAsking(false)} />}
     </li>
+  );
+}
+
+/** A removed asset cannot be opened before it is back. */
+function CardBody({ href, children }: { href: string | null; children: ReactNode }) {
+  const className = 'flex min-w-0 flex-1';
+  return href === null ? (
+    <span className={`${className} opacity-60`}>{children}</span>
+  ) : (
+    <Link href={href} className={className}>
+      {children}
+    </Link>
   );
 }
 
@@ -217,6 +241,10 @@ function Tally({ kind, value, word }: { kind: 'broken' | 'doubtful' | 'empty' | 
       <Mark kind={kind} /> {value} {word}
     </span>
   );
+}
+
+function NothingRemoved() {
+  return <p className="py-20 text-center text-[var(--soft)]">Nothing was removed. What is removed stays here until the next sweep.</p>;
 }
 
 function EmptyShelf({ searching, clear }: { searching: boolean; clear: () => void }) {

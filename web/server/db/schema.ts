@@ -153,6 +153,8 @@ export const assets = pgTable(
     revision: integer('revision').notNull().default(0),
     cursor: integer('cursor').notNull().default(0),
     lastEdit: text('last_edit').notNull().default(''),
+    /** When it was taken off the shelf; it can be brought back until a sweep. */
+    removedAt: timestamp('removed_at', { withTimezone: true }),
     createdAt: created(),
     updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
   },

@@ -1,10 +1,11 @@
 import { convertImage } from '../services/conversions.ts';
 import { readDelivery } from '../services/deliveries.ts';
 import { runDerivedMap } from '../services/derivedMaps.ts';
+import { readWhatCame } from '../services/exported.ts';
 import { runHandoff } from '../services/handoffJob.ts';
 import { lookAtImages } from '../services/lookAtImages.ts';
 import { replaceMaterials } from '../services/materials.ts';
-import { parcelEnded, readParcel } from '../services/parcels.ts';
+import { parcelEnded } from '../services/parcels.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
 import { repairTags } from '../services/tags.ts';
 import { redrawThumbnail } from '../services/thumbnails.ts';
@@ -12,7 +13,7 @@ import type { JobHandlers } from './runJob.ts';
 
 /** What each kind of job does. */
 export const HANDLERS: JobHandlers = {
-  'read-parcel': { work: readParcel, ended: parcelEnded },
+  'read-parcel': { work: readWhatCame, ended: parcelEnded },
   'read-delivery': { work: readDelivery, ended: parcelEnded },
   'look-at-images': { work: lookAtImages },
   'draw-thumbnail': { work: redrawThumbnail },

@@ -2,19 +2,25 @@ import { execFile } from 'node:child_process';
 import { mkdir, mkdtemp, readdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { buffer } from 'node:stream/consumers';
 import { fileURLToPath } from 'node:url';
+import type { Edit } from '@kinkajou/core/asset/asset';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { sql } from 'drizzle-orm';
-import { strToU8, zipSync } from 'fflate';
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
 import { db, pool } from '../db/client.ts';
 import { dataFolder } from '../env.ts';
 import { assetImages, findAsset } from '../services/assetRow.ts';
 import { benchView } from '../services/benchView.ts';
-import { addEdits } from '../services/edits.ts';
+import { addEdits, moveCursor } from '../services/edits.ts';
+import { exportAsset } from '../services/exported.ts';
 import { requestHandoffs } from '../services/handoffs.ts';
+import { findParcel, parcelSource } from '../services/parcelFiles.ts';
 import { createParcel } from '../services/parcels.ts';
+import { bringBack, removeAsset } from '../services/removal.ts';
+import { shelfPage } from '../services/shelf.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { backUp } from './backup.ts';
@@ -103,6 +109,87 @@ describe('a sweep', () => {
   });
 });
 
+describe('an asset that was removed', () => {
+  it('goes with its parcel at the next sweep after a day, and not before', async () => {
+    const { assets, parcel } = await send('Old stair', { ...(await quay()), 'stone_basecolor.png': await plain(7, 6, 5) });
+    const [image] = (await assetImages(await findAsset(assets.quay))).filter(({ path }) => path === 'stone_basecolor.png');
+    await removeAsset(assets.quay);
+    expect((await sweep({ yes: true })).assets).toEqual([]);
+    await bringBack(assets.quay);
+    await removeAsset(assets.quay);
+    await db().execute(sql`update assets set removed_at = now() - interval '2 days' where id = ${assets.quay}`);
+    await age(blobs.pathOf(image.sha256));
+    expect(await sweep()).toMatchObject({ done: false, assets: [{ id: assets.quay, name: 'quay' }] });
+    await bringBack(assets.quay);
+    expect((await sweep({ yes: true })).assets).toEqual([]);
+    await db().execute(sql`update assets set removed_at = now() - interval '2 days' where id = ${assets.quay}`);
+    expect((await sweep({ yes: true })).assets).toEqual([{ id: assets.quay, name: 'quay' }]);
+    await expect(bringBack(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+    await expect(findParcel(parcel)).rejects.toMatchObject({ code: 'notFound' });
+    expect(await blobs.has(image.sha256)).toBe(false);
+  });
+});
+
+describe('an asset as one file', () => {
+  const edit = (value: number): Edit => ({
+    kind: 'setValues',
+    slots: [{ material: 'Brass', channel: 'roughness' }],
+    value,
+    origin: { from: 'hand', detail: '' },
+  });
+
+  it('comes in elsewhere with every byte and the log as it was, what was undone included', async () => {
+    const files = await quay();
+    const { assets } = await send('Stair', files);
+    await addEdits(assets.quay, [edit(0.55)]);
+    await addEdits(assets.quay, [edit(0.65)]);
+    await moveCursor(assets.quay, { by: -1 });
+    const file = join(folder, 'stair.asset.zip');
+    const told = await program(['export', assets.quay, file, '--json'], {});
+    expect(told).toMatchObject({ exit: 0, err: '' });
+    expect(JSON.parse(told.out)).toMatchObject({ asset: assets.quay, file });
+    expect(await program(['export', assets.quay, file], {})).toMatchObject({ exit: 2, err: expect.stringContaining('there is a file already') });
+
+    const before = await shelfPage();
+    expect(await program(['import', file], {})).toMatchObject({ exit: 0, err: '', out: expect.stringContaining('is taken in') });
+    await work();
+    const [came] = (await shelfPage()).assets.filter(({ id }) => !before.assets.some((one) => one.id === id));
+    expect(came).toMatchObject({ name: 'quay', parcelName: 'Stair', model: 'quay.obj' });
+    const source = await parcelSource(came.parcelId);
+    for (const [path, content] of Object.entries(files)) expect(sha256(await source.read(path)), path).toBe(sha256(Buffer.from(content)));
+    expect(source.files).toHaveLength(Object.keys(files).length);
+    const view = await benchView(came.id);
+    expect([view.log.length, view.cursor]).toEqual([2, 1]);
+    expect(view.state.materials.find(({ name }) => name === 'Brass')?.channels.roughness?.value).toBe(0.55);
+    await moveCursor(came.id, { by: 1 });
+    expect((await benchView(came.id)).state.materials.find(({ name }) => name === 'Brass')?.channels.roughness?.value).toBe(0.65);
+  }, 60_000);
+
+  it('that was tampered with is refused by what is wrong, and nothing of it is on the shelf', async () => {
+    const { assets } = await send('Sound', await quay());
+    const { stream } = await exportAsset(assets.quay);
+    const sound = unzipSync(await buffer(stream));
+    const manifest = JSON.parse(strFromU8(sound['asset.json']));
+    const total = (await shelfPage()).total;
+    const refusal = async (change: (list: Record<string, Uint8Array>, words: typeof manifest) => void) => {
+      const [list, words] = [{ ...sound }, structuredClone(manifest)];
+      change(list, words);
+      const { parcel } = await send('Tampered', { 'tampered.zip': zipSync({ ...list, 'asset.json': strToU8(JSON.stringify(words)) }) });
+      const { state, faults } = await findParcel(parcel);
+      expect([state, faults[0].code]).toEqual(['failed', expect.stringMatching(/^(import|edit)\./)]);
+      return faults[0].message;
+    };
+    const content = `files/${manifest.files[0].sha256}`;
+    expect(await refusal((list) => Reflect.set(list, content, strToU8('other')))).toContain('is not what the list says');
+    expect(await refusal((list) => Reflect.deleteProperty(list, content))).toContain('is missing');
+    expect(await refusal((_, words) => Reflect.set(words.files[0], 'path', '../quay.mtl'))).toContain('leads out of the parcel');
+    expect(await refusal((_, words) => words.edits.push({ edit: { kind: 'eat' }, act: 1, text: '' }))).toContain('"eat" is no kind of edit');
+    expect(await refusal((_, words) => Reflect.set(words, 'cursor', 3))).toContain('more edits are in force than it holds');
+    expect(await refusal((_, words) => Reflect.set(words, 'kinkajouAsset', 2))).toContain('another version of Kinkajou');
+    expect((await shelfPage()).total).toBe(total);
+  });
+});
+
 describe('a backup', () => {
   it('brings database and contents to another machine, and is never written over', async () => {
     const { assets } = await send('Precious', await quay());
@@ -115,7 +202,7 @@ describe('a backup', () => {
     const made = await backUp(file);
     expect([made.lacking, made.blobs > 3]).toEqual([[], true]);
     await expect(backUp(file)).rejects.toMatchObject({ code: 'out.occupied' });
-    expect((await readdir(folder)).sort()).toEqual(['quay.backup']);
+    expect((await readdir(folder)).filter((name) => name.includes('backup'))).toEqual(['quay.backup']);
 
     const other = { DATABASE_URL: await otherDatabase('kinkajou_restored'), KINKAJOU_DATA: join(folder, 'other') };
     await mkdir(other.KINKAJOU_DATA);

@@ -2,6 +2,9 @@ import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { Command, CommanderError } from 'commander';
 import { pool } from '../db/client.ts';
 import { runMigrations } from '../db/migrations.ts';
+import { queue } from '../jobs/queue.ts';
+import { exportToFile, importFromFile } from '../services/exported.ts';
+import { shelfPage } from '../services/shelf.ts';
 import { backUp, restore } from './backup.ts';
 import { examine } from './doctor.ts';
 import { sweep } from './sweep.ts';
@@ -15,7 +18,7 @@ interface Told {
   exit?: number;
 }
 
-/** `kinkajou backup`, `restore`, `sweep` and `doctor`: commands about a server's own data. Returns the exit code. */
+/** `kinkajou backup`, `restore`, `export`, `import`, `sweep` and `doctor`: commands about a server's own data. Returns the exit code. */
 export async function keep(args: readonly string[]): Promise<number> {
   let exit: number = EXIT.done;
   const program = new Command('kinkajou').exitOverride();
@@ -32,6 +35,8 @@ export async function keep(args: readonly string[]): Promise<number> {
       });
   command('backup', 'write database and contents into one file, while the server runs', tellBackup).argument('<file>');
   command('restore', 'put a backup into an empty database and its contents into the store', tellRestore).argument('<file>');
+  command('export', 'write one asset, its parcel and its edit log into a file', tellExport).argument('<asset>', 'its id or its name').argument('<file>');
+  command('import', 'take an exported asset in, with its edit log', tellImport).argument('<file>');
   command('sweep', 'tell what nothing refers to any more', tellSweep)
     .option('--yes', 'take it away')
     .option('--hours <number>', 'only what is older than so many hours', '24');
@@ -45,6 +50,7 @@ export async function keep(args: readonly string[]): Promise<number> {
     process.stderr.write(`${typed.toText()}\n`);
     return EXIT.unusable;
   } finally {
+    if (args[0] === 'import') await (await queue()).stop({ graceful: false }).catch(() => undefined);
     await pool()
       .end()
       .catch(() => undefined);
@@ -66,6 +72,27 @@ async function tellRestore(file: string): Promise<Told> {
   return { value: manifest, lines: [`restored as of ${manifest.made}, with ${manifest.blobs} contents`] };
 }
 
+async function tellExport(which: string, file: string): Promise<Told> {
+  const id = await assetCalled(which);
+  const made = await exportToFile(id, file);
+  return { value: { asset: id, ...made }, lines: [`${made.file}: ${made.bytes.toLocaleString('en')} bytes`] };
+}
+
+async function tellImport(file: string): Promise<Told> {
+  const made = await importFromFile(file);
+  return { value: made, lines: [`${made.name} is taken in; a worker reads it now`] };
+}
+
+/** The id of the asset that has it, or its name alone. Throws `asset.which` where none or several do. */
+async function assetCalled(which: string): Promise<string> {
+  const { assets } = await shelfPage();
+  const found = assets.filter(({ id, name }) => id === which || name === which);
+  if (found.length === 1) return found[0].id;
+  if (found.length === 0) throw new KinkajouError('asset.which', `no asset on the shelf is called "${which}"`);
+  const list = found.map(({ id, parcelName }) => `${id} (${parcelName})`).join(', ');
+  throw new KinkajouError('asset.which', `${found.length} assets are called "${which}"`, {}, `Name one by its id: ${list}.`);
+}
+
 async function tellSweep({ yes = false, hours }: { yes?: boolean; hours: string }): Promise<Told> {
   if (!(Number(hours) >= 0)) throw new KinkajouError('call.hours', `--hours is "${hours}"; it takes a number`);
   const swept = await sweep({ yes, hours: Number(hours) });
@@ -75,6 +102,7 @@ async function tellSweep({ yes = false, hours }: { yes?: boolean; hours: string 
     line('contents that nothing refers to', swept.blobs),
     line('pictures made of them', swept.pictures),
     line('files that never finished arriving', swept.uploads),
+    ...swept.assets.map(({ name }) => `${name} was taken off the shelf: ${verb}, with its edit log and handoffs`),
     ...swept.parcels.map(({ name }) => `the upload of ${name} was abandoned: ${verb}`),
   ];
   return { value: swept, lines };

@@ -1,4 +1,5 @@
 import { rm } from 'node:fs/promises';
+import type { QueryResultRow } from 'pg';
 import { pool } from '../db/client.ts';
 import { blobFolder, derivedFolder, filesIn, incomingFolder, isHash } from './store.ts';
 import { namedBlobs } from './used.ts';
@@ -10,6 +11,8 @@ export interface Swept {
   pictures: { count: number; bytes: number };
   uploads: { count: number; bytes: number };
   parcels: { id: string; name: string }[];
+  /** Assets that were taken off the shelf, which could be brought back until now. */
+  assets: { id: string; name: string }[];
 }
 
 export interface SweepOptions {
@@ -23,11 +26,11 @@ export interface SweepOptions {
 export const KEEPING = 4_702_001;
 
 /**
- * Finds what nothing refers to: contents, pictures made of them, files that never finished arriving, and parcels whose
- * upload was abandoned. Only what is older than so many hours, since what arrives is not referred to at once.
+ * Finds what nothing refers to: contents, pictures made of them, files that never finished arriving, parcels whose upload
+ * was abandoned, and assets that were removed. Only what is older than so many hours, since what arrives is not referred to at once.
  */
 export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Promise<Swept> {
-  const swept: Swept = { done: yes, blobs: none(), pictures: none(), uploads: none(), parcels: [] };
+  const swept: Swept = { done: yes, blobs: none(), pictures: none(), uploads: none(), parcels: [], assets: [] };
   const before = Date.now() - hours * 3600_000;
   const client = await pool().connect();
   try {
@@ -36,6 +39,9 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
     const { rows } = await client.query<{ id: string; name: string }>(`select id, name from parcels where ${abandoned}`, [hours]);
     swept.parcels = rows;
     if (yes) await client.query(`delete from parcels where ${abandoned}`, [hours]);
+    const removed = 'removed_at < now() - make_interval(hours => $1)';
+    swept.assets = (await client.query<{ id: string; name: string }>(`select id, name from assets where ${removed} order by name`, [hours])).rows;
+    if (yes) await forgetAssets(client, swept.assets);
     const used = await namedBlobs(client);
     const take = async (into: { count: number; bytes: number }, { path, size }: { path: string; size: number }) => {
       into.count += 1;
@@ -56,8 +62,30 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
   return swept;
 }
 
+/** Assets with all that hangs on them, and the parcels, those of earlier deliveries too, that no other asset came in. */
+async function forgetAssets(client: Client, gone: readonly { id: string }[]): Promise<void> {
+  const ids = gone.map(({ id }) => id);
+  const { rows } = await client.query<{ parcel: string }>(
+    `select parcel_id as parcel from assets where id = any($1)
+     union select previous_parcel_id from deliveries where asset_id = any($1)
+     union select parcel_id from deliveries where asset_id = any($1)`,
+    [ids],
+  );
+  await client.query('delete from assets where id = any($1)', [ids]);
+  await client.query(
+    `delete from parcels p where id = any($1)
+     and not exists (select from assets a where a.parcel_id = p.id)
+     and not exists (select from deliveries d where d.parcel_id = p.id or d.previous_parcel_id = p.id)`,
+    [rows.map(({ parcel }) => parcel)],
+  );
+}
+
+interface Client {
+  query<T extends QueryResultRow>(text: string, values: unknown[]): Promise<{ rows: T[] }>;
+}
+
 /** What was baked and is gone must not be looked for. */
-async function forget(client: { query(text: string, values: unknown[]): Promise<unknown> }): Promise<void> {
+async function forget(client: Client): Promise<void> {
   const there: string[] = [];
   for await (const { name } of filesIn(blobFolder())) if (isHash(name)) there.push(name);
   await client.query('delete from baked_images where not (sha256 = any($1))', [there]);

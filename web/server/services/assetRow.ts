@@ -1,7 +1,7 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import { type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { assets } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
@@ -9,9 +9,12 @@ import { parcelImages, parcelSource } from './parcelFiles.ts';
 
 export type AssetRow = typeof assets.$inferSelect;
 
-/** The row of an asset, its source included. */
+/** The row of an asset on the shelf, its source included. */
 export async function findAsset(id: string): Promise<AssetRow> {
-  const [row] = await db().select().from(assets).where(eq(assets.id, id));
+  const [row] = await db()
+    .select()
+    .from(assets)
+    .where(and(eq(assets.id, id), isNull(assets.removedAt)));
   if (!row) throw notFound('asset');
   return row;
 }

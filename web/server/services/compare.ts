@@ -8,7 +8,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { TAKE_ALL } from '@kinkajou/core/scene/intake';
 import type { Material } from '@kinkajou/core/scene/material';
-import { and, desc, eq, isNotNull, ne } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull, ne } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, handoffs } from '../db/schema.ts';
@@ -50,7 +50,7 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
   const others = await db()
     .select({ id: assets.id, name: assets.name, model: assets.model, parcel: assets.parcelId })
     .from(assets)
-    .where(ne(assets.id, assetId))
+    .where(and(ne(assets.id, assetId), isNull(assets.removedAt)))
     .orderBy(desc(assets.createdAt))
     .limit(BESIDE);
   return [

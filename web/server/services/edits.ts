@@ -4,7 +4,7 @@ import { describeEdit } from '@kinkajou/core/edits/log';
 import { touchesOf } from '@kinkajou/core/edits/touches';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { countSeverities } from '@kinkajou/core/findings/checks';
-import { and, asc, eq, gt } from 'drizzle-orm';
+import { and, asc, eq, gt, isNull } from 'drizzle-orm';
 import { db, type Transaction } from '../db/client.ts';
 import { assets, edits } from '../db/schema.ts';
 import { publish } from '../events.ts';
@@ -94,7 +94,11 @@ interface LogChange {
 /** Changes the log while no other request does, and tells pages, shelf and worker. Work that returns null changed nothing. */
 async function changeLog(assetId: string, work: (tx: Transaction, cursor: number) => Promise<LogChange | null>): Promise<void> {
   const changed = await db().transaction(async (tx) => {
-    const [row] = await tx.select({ cursor: assets.cursor }).from(assets).where(eq(assets.id, assetId)).for('update');
+    const [row] = await tx
+      .select({ cursor: assets.cursor })
+      .from(assets)
+      .where(and(eq(assets.id, assetId), isNull(assets.removedAt)))
+      .for('update');
     if (!row) throw notFound('asset');
     const result = await work(tx, row.cursor);
     if (!result) return null;

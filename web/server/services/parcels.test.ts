@@ -5,9 +5,11 @@ import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
 import { findAsset } from './assetRow.ts';
 import { benchView } from './benchView.ts';
+import { addEdits } from './edits.ts';
 import { findParcel, parcelSource } from './parcelFiles.ts';
-import { addParcelFile, closeParcel, createParcel, removeParcel } from './parcels.ts';
-import { removeAsset, shelfPage } from './shelf.ts';
+import { addParcelFile, closeParcel, createParcel } from './parcels.ts';
+import { bringBack, hangingOn, removeAsset, removeParcel } from './removal.ts';
+import { shelfPage } from './shelf.ts';
 
 closeAfterwards();
 
@@ -64,11 +66,27 @@ describe('a parcel', () => {
   it('is removed with its assets', async () => {
     const { parcel, assets } = await send('Gone', await quay());
     await removeParcel(parcel);
-    await expect(findParcel(parcel)).rejects.toMatchObject({ code: 'notFound' });
     await expect(findAsset(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
     const other = await send('Gone too', await quay());
     await removeAsset(other.assets.quay);
     await expect(findAsset(other.assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+  });
+
+  it('comes back with its log as it was, when an asset of it was removed by mistake', async () => {
+    const { assets } = await send('Mistake', await quay());
+    await addEdits(assets.quay, [{ kind: 'setAlpha', materials: ['Stone'], change: { doubleSided: true }, origin: { from: 'hand', detail: '' } }]);
+    expect(await hangingOn(assets.quay)).toMatchObject({ edits: 1, handoffs: 0, deliveries: 0, watches: null, files: 4, siblings: [] });
+    await removeAsset(assets.quay);
+    await expect(removeAsset(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+    await expect(addEdits(assets.quay, [])).rejects.toMatchObject({ code: 'edit.none' });
+    await expect(benchView(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
+    expect((await shelfPage()).assets.map(({ id }) => id)).not.toContain(assets.quay);
+    expect((await shelfPage({ removed: true })).assets.map(({ id }) => id)).toContain(assets.quay);
+    await bringBack(assets.quay);
+    const view = await benchView(assets.quay);
+    expect(view.state.materials.find(({ name }) => name === 'Stone')?.doubleSided).toBe(true);
+    expect((await shelfPage()).assets.map(({ id }) => id)).toContain(assets.quay);
+    await expect(bringBack(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
   });
 
   it('is not lost when it is read twice', async () => {

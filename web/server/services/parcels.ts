@@ -14,7 +14,7 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, type EmbeddedRecord, edits, type FaultRecord, jobs, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
-import { cancelJob, enqueue, JOB_FIELDS } from '../jobs/queue.ts';
+import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';
 import { rememberedIntake } from './intake.ts';
 import { findParcel, parcelImages, parcelSource } from './parcelFiles.ts';
@@ -56,21 +56,14 @@ export async function closeParcel(parcelId: string): Promise<void> {
 /** Parcels that are not simply done: being read, failed, or with something left out. Newest first. */
 export async function listOpenParcels() {
   const { progress, doing } = JOB_FIELDS;
+  const noneRemoved = sql`(select count(*) from ${assets} where ${assets.parcelId} = ${parcels.id} and ${assets.removedAt} is not null) = 0`;
   return db()
     .select({ ...getTableColumns(parcels), progress, doing })
     .from(parcels)
     .leftJoin(jobs, eq(jobs.id, parcels.jobId))
-    .where(or(ne(parcels.state, 'ready'), sql`jsonb_array_length(${parcels.faults}) > 0`))
+    .where(or(ne(parcels.state, 'ready'), and(sql`jsonb_array_length(${parcels.faults}) > 0`, noneRemoved)))
     .orderBy(desc(parcels.createdAt))
     .limit(200);
-}
-
-export async function removeParcel(id: string): Promise<void> {
-  const [row] = await db().select({ jobId: parcels.jobId }).from(parcels).where(eq(parcels.id, id));
-  if (row?.jobId) await cancelJob(row.jobId);
-  await db().delete(parcels).where(eq(parcels.id, id));
-  await moveKnowledge();
-  await publish({ topic: 'shelf', id });
 }
 
 /** Puts aside the list of what was left out, once a person has seen it. */
@@ -89,6 +82,11 @@ export async function readParcel({ data: { parcelId }, progress }: JobRun<'read-
   await moveKnowledge();
   await publish({ topic: 'parcel', id: parcelId });
   await publish({ topic: 'shelf', id: parcelId });
+}
+
+/** Reads one model of a parcel, and no other that lies there. Returns its asset's id; throws where it cannot be read. */
+export async function readModelOf(parcelId: string, model: string, progress: Progress): Promise<string> {
+  return new Reading(parcelId, progress).readOne(model);
 }
 
 /** A parcel that could not be read as a whole says why. */
@@ -170,6 +168,13 @@ class Reading {
     if (read > 0) await enqueue('look-at-images', { parcelId: this.parcelId });
   }
 
+  async readOne(model: string): Promise<string> {
+    const source = await parcelSource(this.parcelId);
+    const id = await this.readModel(source, model, await this.scanHeaders(source));
+    await enqueue('look-at-images', { parcelId: this.parcelId });
+    return id;
+  }
+
   private async scanHeaders(source: FileSource): Promise<ParcelImage[]> {
     const files = source.files.filter((file) => isImagePath(file.path));
     for (const [i, file] of files.entries()) {
@@ -183,7 +188,7 @@ class Reading {
     return parcelImages(this.parcelId);
   }
 
-  private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<void> {
+  private async readModel(source: FileSource, model: string, images: ParcelImage[]): Promise<string> {
     const { asset, row: described } = await describeModel(source, model, images);
     const row = { ...described, thumbnail: await drawSource(asset) };
     const [{ id }] = await db()
@@ -192,13 +197,14 @@ class Reading {
       .onConflictDoUpdate({ target: [assets.parcelId, assets.model], set: row })
       .returning({ id: assets.id });
     const edit = await rememberedIntake(row.source.generator);
-    if (!edit) return;
+    if (!edit) return id;
     const text = describeEdit(edit);
     await db().insert(edits).values({ assetId: id, seq: 1, act: 1, edit, text }).onConflictDoNothing();
     await db()
       .update(assets)
       .set({ cursor: 1, lastEdit: text })
       .where(and(eq(assets.id, id), eq(assets.cursor, 0)));
+    return id;
   }
 }
 

@@ -1,6 +1,6 @@
 import { type Address, overlap } from '@kinkajou/core/edits/touches';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { and, asc, eq, gt, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, isNull, sql } from 'drizzle-orm';
 import { db, type Transaction } from '../db/client.ts';
 import { assetChanges, assets, stamps } from '../db/schema.ts';
 import { publish } from '../events.ts';
@@ -65,7 +65,8 @@ const KNOWLEDGE = 'knowledge';
 /** Names all that an asset's findings depend on; null where there is no such asset. */
 export async function versionOf(assetId: string): Promise<string | null> {
   const stamp = sql<number>`coalesce((select value from ${stamps} where name = ${KNOWLEDGE}), 0)`;
-  const [row] = await db().select({ revision: assets.revision, stamp }).from(assets).where(eq(assets.id, assetId));
+  const there = and(eq(assets.id, assetId), isNull(assets.removedAt));
+  const [row] = await db().select({ revision: assets.revision, stamp }).from(assets).where(there);
   return row ? `${row.revision}.${row.stamp}` : null;
 }
 

@@ -1,10 +1,8 @@
 import type { AssetSource } from '@kinkajou/core/asset/asset';
 import { countSeverities } from '@kinkajou/core/findings/checks';
-import { and, asc, count, desc, eq, ilike, or, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, ilike, isNotNull, isNull, or, type SQL, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { assets, deliveries, parcels } from '../db/schema.ts';
-import { publish } from '../events.ts';
-import { notFound } from '../respond.ts';
+import { assets, parcels } from '../db/schema.ts';
 import type { AssetRow } from './assetRow.ts';
 import { currentState } from './assetState.ts';
 
@@ -34,6 +32,8 @@ export interface ShelfQuery {
   sort?: ShelfSort;
   /** Assets of one parcel alone. */
   parcel?: string;
+  /** Those that were taken off the shelf and can be brought back, instead of those on it. */
+  removed?: boolean;
   offset?: number;
   limit?: number;
 }
@@ -53,8 +53,9 @@ const ORDERS: Record<ShelfSort, SQL[]> = {
 };
 
 /** One page of the shelf, narrow columns only. */
-export async function shelfPage({ search = '', sort = 'changed', parcel, offset = 0, limit = 10_000 }: ShelfQuery = {}): Promise<ShelfPage> {
-  const where = and(parcel === undefined ? undefined : eq(assets.parcelId, parcel), ...search.split(/\s+/).filter(Boolean).map(hasWord));
+export async function shelfPage({ search = '', sort = 'changed', parcel, removed = false, offset = 0, limit = 10_000 }: ShelfQuery = {}): Promise<ShelfPage> {
+  const there = removed ? isNotNull(assets.removedAt) : isNull(assets.removedAt);
+  const where = and(there, parcel === undefined ? undefined : eq(assets.parcelId, parcel), ...search.split(/\s+/).filter(Boolean).map(hasWord));
   const from = db().select(COLUMNS).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where);
   const [rows, [{ total }]] = await Promise.all([
     from
@@ -87,9 +88,9 @@ function hasWord(word: string): SQL | undefined {
   return or(...[assets.name, parcels.name, assets.model, assets.format].map((column) => ilike(column, like)));
 }
 
-/** Ids of all assets, the last changed first. */
+/** Ids of all assets on the shelf, the last changed first. */
 export async function allAssetIds(): Promise<string[]> {
-  const rows = await db().select({ id: assets.id }).from(assets).orderBy(desc(assets.updatedAt));
+  const rows = await db().select({ id: assets.id }).from(assets).where(isNull(assets.removedAt)).orderBy(desc(assets.updatedAt));
   return rows.map(({ id }) => id);
 }
 
@@ -100,15 +101,4 @@ export async function refreshSeverities(id: string): Promise<void> {
     .update(assets)
     .set({ severities: countSeverities(findings) })
     .where(eq(assets.id, id));
-}
-
-export async function removeAsset(id: string): Promise<void> {
-  const earlier = await db().select({ parcelId: deliveries.previousParcelId }).from(deliveries).where(eq(deliveries.assetId, id));
-  const [asset] = await db().delete(assets).where(eq(assets.id, id)).returning({ parcelId: assets.parcelId });
-  if (!asset) throw notFound('asset');
-  for (const parcelId of new Set([asset.parcelId, ...earlier.map((row) => row.parcelId)])) {
-    const [{ left }] = await db().select({ left: count() }).from(assets).where(eq(assets.parcelId, parcelId));
-    if (left === 0) await db().delete(parcels).where(eq(parcels.id, parcelId));
-  }
-  await publish({ topic: 'shelf', id });
 }

@@ -6,11 +6,11 @@ import { extensionOf } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { type FSWatcher, watch } from 'chokidar';
-import { eq } from 'drizzle-orm';
+import { eq, isNull } from 'drizzle-orm';
 import type pg from 'pg';
 import { blobs } from '../blobs.ts';
 import { db, pool } from '../db/client.ts';
-import { watchedFolders } from '../db/schema.ts';
+import { assets, watchedFolders } from '../db/schema.ts';
 import { log } from '../log.ts';
 import { findAsset } from './assetRow.ts';
 import { type DeliveredFile, deliverFiles } from './deliveries.ts';
@@ -76,7 +76,8 @@ class Keeper {
     if (this.looking || this.stopped || !(await this.isKeeper())) return;
     this.looking = true;
     try {
-      const rows = await db().select().from(watchedFolders);
+      const watched = { assetId: watchedFolders.assetId, path: watchedFolders.path };
+      const rows = await db().select(watched).from(watchedFolders).innerJoin(assets, eq(assets.id, watchedFolders.assetId)).where(isNull(assets.removedAt));
       const required = new Map(rows.map((row) => [row.assetId, row.path]));
       for (const [assetId, { path, watcher }] of this.watches) {
         if (required.get(assetId) === path) continue;

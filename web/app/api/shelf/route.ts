@@ -9,6 +9,7 @@ const schema = Joi.object({
   search: Joi.string().allow('').max(400),
   sort: Joi.string().valid(...SHELF_SORTS),
   parcel: Joi.string().uuid(),
+  removed: Joi.boolean(),
   offset: Joi.number().integer().min(0),
   limit: Joi.number().integer().min(1).max(10_000),
 });

@@ -1,7 +1,7 @@
 import { type RouteParams, uuidParam } from '@/server/params';
 import { checkOrigin, respond } from '@/server/respond';
 import { benchView } from '@/server/services/benchView';
-import { removeAsset } from '@/server/services/shelf';
+import { removeAsset } from '@/server/services/removal';
 
 export const dynamic = 'force-dynamic';
 

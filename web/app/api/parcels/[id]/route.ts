@@ -1,7 +1,7 @@
 import { type RouteParams, uuidParam } from '@/server/params';
 import { checkOrigin, respond } from '@/server/respond';
 import { findParcel } from '@/server/services/parcelFiles';
-import { removeParcel } from '@/server/services/parcels';
+import { removeParcel } from '@/server/services/removal';
 
 export const dynamic = 'force-dynamic';
 
