@@ -5,6 +5,7 @@
 const CORE = [
   'parcel',
   'scene',
+  'shape',
   'formats',
   'images',
   'colour',

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import type { AssetState } from '@kinkajou/core/asset/asset';
+import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { parseUnit } from '@kinkajou/core/convert';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { type Destination, type MapType, parseProfile } from '@kinkajou/core/destinations/profile';
@@ -61,7 +61,7 @@ async function destinationOf(word: string): Promise<Destination> {
 
 /** The asset as it stands, for the receiver's sheet. */
 async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
-  const picture = await drawThumbnail(applyBindings(asset.document, state), state, asset.read, { width: 480, height: 360 });
+  const picture = await drawThumbnail(editedDocument(asset.document, state).document, state, asset.read, { width: 480, height: 360 });
   return picture && encodePng(picture);
 }
 

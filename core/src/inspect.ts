@@ -1,5 +1,6 @@
 import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
+import { reportParts } from './asset/parts.ts';
 import { reportState } from './asset/reportState.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
 import { tagUnstated } from './asset/unstatedTags.ts';
@@ -132,6 +133,7 @@ export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state
     counts: source.counts,
     bounds: source.bounds,
     ...reportState(state, images),
+    parts: reportParts(source, state),
     findings: findings.map(openFinding),
   };
 }

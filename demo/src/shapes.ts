@@ -157,7 +157,7 @@ export function tube(name: string, path: Vec3[], radius: number, { segments = 12
     for (let s = 0; s < segments; s += 1) {
       const next = (s + 1) % segments;
       const corner = (r: (typeof rings)[0], at: number, uv: number) => ({ point: r.points[at], normal: r.normals[at], uv: r.uvs[uv] });
-      shape.face([corner(rings[i], s, s), corner(rings[i + 1], s, s), corner(rings[i + 1], next, s + 1), corner(rings[i], next, s + 1)].reverse());
+      shape.face([corner(rings[i], s, s), corner(rings[i + 1], s, s), corner(rings[i + 1], next, s + 1), corner(rings[i], next, s + 1)]);
     }
   }
   if (!closed) {
@@ -188,7 +188,7 @@ function capEnd(shape: ShapeBuilder, points: number[], direction: Vec3, forward:
     const angle = (s / points.length) * Math.PI * 2;
     return { point, normal, uv: shape.uv(0.5 + 0.5 * Math.cos(angle), 0.5 + 0.5 * Math.sin(angle)) };
   });
-  shape.face(forward ? corners : corners.reverse());
+  shape.face(forward ? corners.reverse() : corners);
 }
 
 /** Frames carried along the path with as little twist as possible. */

@@ -5,6 +5,8 @@ import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
 import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance, Workflow } from '../scene/material.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
+import type { PartChange } from '../scene/partChange.ts';
+import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import type { UvLayout } from './uvLayout.ts';
 
 /** An image file of the parcel, or one carried inside the model. */
@@ -33,7 +35,7 @@ export interface AssetImage {
   tiles?: Tile[];
 }
 
-/** A node of the model, without its placement. */
+/** A node of the model, with what its geometry says. */
 export interface AssetNode {
   name: string;
   kind: string;
@@ -41,6 +43,17 @@ export interface AssetNode {
   polygons: number;
   /** Keys of the materials of its mesh; absent without one. */
   materials?: string[];
+  /** Which of the source's {@link ShapeFacts} are its mesh's; absent without one. */
+  shape?: number;
+  /** Per material slot of the mesh the key, '' for none; absent without one. */
+  slots?: string[];
+  /** World space, metres, in the model's own axes; absent without geometry. */
+  bounds?: Bounds;
+  /** Where it turns about, as bounds are told; absent where the format has no such place. */
+  pivot?: [number, number, number];
+  /** Its own scale is negative, and in the scene it stands mirrored. */
+  flips?: boolean;
+  mirrored?: boolean;
 }
 
 /** An asset as its model file has it: everything but the geometry. Plain JSON. */
@@ -69,6 +82,8 @@ export interface AssetSource {
   pointUvs?: Record<string, number>;
   /** Where the faces of each material lie in its image. */
   uvLayouts?: Record<string, UvLayout>;
+  /** What the geometry of each mesh says; absent where it was described before that was measured. */
+  shapes?: ShapeFacts[];
   /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
   home?: string;
   /** Models that share this home, itself among them; images there may be another's. Absent for one. */
@@ -84,6 +99,12 @@ export interface AssetState {
   intakeFrom?: Provenance;
   /** Nodes that were given another material, by {@link nodeKeys}. */
   bindings?: Record<string, string>;
+  /** What was changed of the model's parts, in order. */
+  parts?: PartChange[];
+  /** Materials that gave way to an equal one, by key. */
+  merged?: Record<string, string>;
+  /** Numbers of materials that were given by hand, by key. */
+  numbers?: Record<string, number>;
   /** Keys of images whose map gave way to its value; nothing reads them, and they were of use. */
   unmapped?: string[];
 }
@@ -129,6 +150,12 @@ export type Edit =
     }
   | { kind: 'addMaterials'; materials: { name: string; like: string | null }[]; origin: Provenance }
   | { kind: 'bindNodes'; nodes: string[]; material: string; origin: Provenance }
+  | { kind: 'editParts'; change: PartChange; origin: Provenance }
+  /** Materials that are equal in all but the name become one. */
+  | { kind: 'mergeMaterials'; materials: string[]; into: string; origin: Provenance }
+  | { kind: 'dropMaterials'; materials: string[]; origin: Provenance }
+  | { kind: 'renameMaterials'; names: { material: string; name: string }[]; origin: Provenance }
+  | { kind: 'numberMaterials'; numbers: { material: string; number: number }[]; origin: Provenance }
   | { kind: 'setValues'; slots: SlotAddress[]; value: Channel['value']; origin: Provenance }
   | { kind: 'setIntake'; choice: IntakeChoice; origin: Provenance }
   | { kind: 'replaceMaterials'; materials: string[]; by: CanonicalMaterial; origin: Provenance }

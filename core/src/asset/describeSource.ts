@@ -4,7 +4,9 @@ import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument, SceneNode } from '../scene/document.ts';
 import type { ImageEntry } from '../scene/material.ts';
-import { countDocument, measureBounds } from '../scene/measure.ts';
+import { countDocument, mergeBounds } from '../scene/measure.ts';
+import { type PlacedPart, placeParts } from '../shape/placeParts.ts';
+import { measureShape } from '../shape/shapeFacts.ts';
 import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
 import { resolution } from './resolution.ts';
 import { measureUvLayouts } from './uvLayout.ts';
@@ -38,6 +40,7 @@ export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
 export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>, home = ''): AssetSource {
   const { up } = document.axes;
   const images = describeImages(document, modelPath, imagePaths);
+  const parts = placeParts(document);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -49,11 +52,12 @@ export function describeSource(document: SceneDocument, modelPath: string, image
     unitStated: document.unitStated,
     upAxis: (['X', 'Y', 'Z'] as const)[up.axis],
     counts: countDocument(document),
-    bounds: measureBounds(document),
+    bounds: mergeBounds(parts.map(({ bounds }) => bounds)),
     materials: document.materials,
     facesPerMaterial: countFaces(document),
     uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
-    nodes: document.nodes.map((node) => describeNode(node, document)),
+    nodes: document.nodes.map((node, i) => describeNode(node, document, parts[i])),
+    shapes: document.meshes.map(measureShape),
     images,
     remarks: document.remarks,
     home,
@@ -70,10 +74,13 @@ export function describeImages(document: SceneDocument, modelPath: string, image
   return document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
 }
 
-function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument): AssetNode {
-  if (mesh < 0) return { name, kind, parent, polygons: 0 };
-  const keys = materials.flatMap((index) => document.materials[index]?.key ?? []);
-  return { name, kind, parent, polygons: document.meshes[mesh].faceCounts.length, materials: [...new Set(keys)] };
+function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument, { bounds, pivot, flips, mirrored }: PlacedPart): AssetNode {
+  const placed = { ...(document.format === 'obj' ? {} : { pivot }), ...(flips ? { flips } : {}), ...(mirrored ? { mirrored } : {}) };
+  if (mesh < 0) return { name, kind, parent, polygons: 0, ...placed };
+  const slots = materials.map((index) => document.materials[index]?.key ?? '');
+  const keys = [...new Set(slots)].filter((key) => key !== '');
+  const polygons = document.meshes[mesh].faceCounts.length;
+  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...(bounds ? { bounds } : {}) };
 }
 
 function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {

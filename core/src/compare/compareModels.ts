@@ -1,6 +1,7 @@
 import type { AssetImage } from '../asset/asset.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
+import { transformUv } from '../scene/uvTransform.ts';
 import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
 import { compareHierarchy } from './compareHierarchy.ts';
@@ -165,19 +166,12 @@ const TRANSFORM = 1e-4;
 
 /** The largest difference of where two placements put the corners of the unit square. */
 function transformOff(a: MapUse, b: MapUse): number {
-  const place = ({ transform }: MapUse, u: number, v: number): [number, number] => {
-    if (!transform) return [u, v];
-    const { offset, scale, rotation } = transform;
-    const [x, y] = [u * scale[0], v * scale[1]];
-    const [c, s] = [Math.cos(rotation), Math.sin(rotation)];
-    return [x * c - y * s + offset[0], x * s + y * c + offset[1]];
-  };
   const corners: [number, number][] = [
     [0, 0],
     [1, 0],
     [0, 1],
   ];
-  return Math.max(...corners.map(([u, v]) => Math.hypot(...place(a, u, v).map((value, k) => value - place(b, u, v)[k]))));
+  return Math.max(...corners.map(([u, v]) => Math.hypot(...transformUv(a.transform, u, v).map((value, k) => value - transformUv(b.transform, u, v)[k]))));
 }
 
 /** Number of the UV set that a use reads, from 0, on the first mesh that the material is on. */

@@ -1,14 +1,20 @@
 import { produce } from 'immer';
 import { type AssetSource, type AssetState, type Edit, type EditKind, initialState, type ParcelImage } from '../asset/asset.ts';
+import { missingParts } from '../asset/parts.ts';
 import { tagUnstated } from '../asset/unstatedTags.ts';
 import { addMaterials } from './addMaterials.ts';
 import { adjustSlots } from './adjustSlots.ts';
 import { assignSlots } from './assignSlots.ts';
 import { bindNodes } from './bindNodes.ts';
 import { clearSlots } from './clearSlots.ts';
+import { dropMaterials } from './dropMaterials.ts';
 import type { EditDefinition } from './editKind.ts';
+import { editParts } from './editParts.ts';
 import { linkImages } from './linkImages.ts';
+import { mergeMaterials } from './mergeMaterials.ts';
+import { numberMaterials } from './numberMaterials.ts';
 import { pasteSlots } from './pasteSlots.ts';
+import { renameMaterials } from './renameMaterials.ts';
 import { replaceMaterials } from './replaceMaterials.ts';
 import { setAlpha } from './setAlpha.ts';
 import { setIntake } from './setIntake.ts';
@@ -27,6 +33,11 @@ const KINDS: { [K in EditKind]: EditDefinition<K> } = {
   pasteSlots,
   addMaterials,
   bindNodes,
+  editParts,
+  mergeMaterials,
+  dropMaterials,
+  renameMaterials,
+  numberMaterials,
   setValues,
   setAlpha,
   setIntake,
@@ -52,6 +63,7 @@ export function replay(source: AssetSource, edits: readonly Edit[], images: read
       }),
     initialState(source),
   );
+  skipped.push(...missingParts(source, edits));
   // An image that an edit links brings its own colours along.
   const materials = tagUnstated(state.materials, state.images, images);
   return { state: materials.every((material, i) => material === state.materials[i]) ? state : { ...state, materials }, skipped };

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { Edit } from '../asset/asset.ts';
 import { KinkajouError } from '../errors.ts';
 import { CHANNELS, COLOUR_SPACES, COMPONENTS, rangeOfChannel } from '../scene/material.ts';
+import { COLLISIONS, type PartChange, PIVOTS } from '../scene/partChange.ts';
 import { TAKE_PARTS } from '../scene/take.ts';
 
 const name = Joi.string().max(4096).required();
@@ -45,6 +46,44 @@ const origin = Joi.object({
   from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
   detail: Joi.string().allow('').max(4096).required(),
 }).required();
+
+const parts = Joi.array().items(name).min(1).max(50_000).required();
+const vector = Joi.array().items(Joi.number()).length(3);
+const change = (kind: PartChange['do'], more: Joi.SchemaMap = {}) => Joi.object({ do: Joi.string().valid(kind).required(), parts, ...more });
+const partChange = Joi.alternatives().conditional('.do', {
+  switch: [
+    ...(['drop', 'restore', 'ungroup', 'turnFaces', 'apply', 'reset'] as const).map((kind) => ({ is: kind, then: change(kind) })),
+    {
+      is: 'rename',
+      then: Joi.object({
+        do: Joi.string().required(),
+        names: Joi.array()
+          .items(Joi.object({ part: name, name }))
+          .min(1)
+          .max(50_000)
+          .required(),
+      }),
+    },
+    { is: 'move', then: change('move', { under: Joi.string().max(4096).allow(null).required() }) },
+    { is: 'group', then: change('group', { name }) },
+    { is: 'merge', then: change('merge', { name }) },
+    { is: 'cut', then: change('cut', { by: Joi.string().valid('materials', 'solids').required() }) },
+    { is: 'normals', then: change('normals', { angle: Joi.number().min(0).max(180).required() }) },
+    {
+      is: 'pivot',
+      then: change('pivot', { at: Joi.alternatives(Joi.string().valid(...PIVOTS), vector).required() }),
+    },
+    {
+      is: 'collision',
+      then: change('collision', {
+        shape: Joi.string()
+          .valid(...COLLISIONS)
+          .required(),
+      }),
+    },
+  ],
+  otherwise: Joi.forbidden(),
+});
 
 const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   linkImages: Joi.object({
@@ -134,6 +173,23 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
         .pattern(Joi.string().valid(...CHANNELS), Joi.object({ value: value.required(), map: mapUse.allow(null).required() }))
         .required(),
     }).required(),
+  }),
+  editParts: Joi.object({ change: partChange.required() }),
+  mergeMaterials: Joi.object({ materials: Joi.array().items(name).min(1).max(5000).required(), into: name }),
+  dropMaterials: Joi.object({ materials: Joi.array().items(name).min(1).max(5000).required() }),
+  renameMaterials: Joi.object({
+    names: Joi.array()
+      .items(Joi.object({ material: name, name }))
+      .min(1)
+      .max(5000)
+      .required(),
+  }),
+  numberMaterials: Joi.object({
+    numbers: Joi.array()
+      .items(Joi.object({ material: name, number: Joi.number().integer().min(0).max(100_000).required() }))
+      .min(1)
+      .max(5000)
+      .required(),
   }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),

@@ -1,4 +1,5 @@
 import type { Edit, SlotAddress } from '../asset/asset.ts';
+import { partsTouched } from '../scene/partChange.ts';
 
 /**
  * What an edit changes, as addresses: `slot MATERIAL CHANNEL`, `material KEY` (all of it), `alpha KEY`, `image KEY`,
@@ -31,6 +32,16 @@ export function touchesOf(edit: Edit): Address[] {
       return edit.materials.map(material);
     case 'bindNodes':
       return edit.nodes.map((key) => JSON.stringify(['node', key]));
+    case 'editParts':
+      return partsTouched(edit.change).map((key) => JSON.stringify(['node', key]));
+    case 'mergeMaterials':
+      return [...edit.materials, edit.into].map(material);
+    case 'dropMaterials':
+      return edit.materials.map(material);
+    case 'renameMaterials':
+      return edit.names.map((named) => material(named.material));
+    case 'numberMaterials':
+      return edit.numbers.map((numbered) => material(numbered.material));
     case 'setIntake':
       return [JSON.stringify(['intake'])];
     case 'setAlpha': {

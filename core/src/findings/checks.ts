@@ -21,6 +21,24 @@ import { linkSidecar } from './links/linkSidecar.ts';
 import { linkUnreadable } from './links/linkUnreadable.ts';
 import { mapUnused } from './links/mapUnused.ts';
 import { tilesGap } from './links/tilesGap.ts';
+import { materialDoubled } from './parts/materialDoubled.ts';
+import { materialUnused } from './parts/materialUnused.ts';
+import { partEmpty } from './parts/partEmpty.ts';
+import { partNameDoubled } from './parts/partNameDoubled.ts';
+import { partNoMaterial } from './parts/partNoMaterial.ts';
+import { shapeBrokenNormals } from './parts/shapeBrokenNormals.ts';
+import { shapeDegenerate } from './parts/shapeDegenerate.ts';
+import { shapeDoubledFaces } from './parts/shapeDoubledFaces.ts';
+import { shapeFarOff } from './parts/shapeFarOff.ts';
+import { shapeInsideOut } from './parts/shapeInsideOut.ts';
+import { shapeMirrored } from './parts/shapeMirrored.ts';
+import { shapeMixedWinding } from './parts/shapeMixedWinding.ts';
+import { shapeNoNormals } from './parts/shapeNoNormals.ts';
+import { shapeNoUv } from './parts/shapeNoUv.ts';
+import { shapePivotFar } from './parts/shapePivotFar.ts';
+import { shapeSizeImplausible } from './parts/shapeSizeImplausible.ts';
+import { shapeUvCollapsed } from './parts/shapeUvCollapsed.ts';
+import { shapeUvOutside } from './parts/shapeUvOutside.ts';
 import { normalDirection } from './slots/normalDirection.ts';
 import { normalNotUnit } from './slots/normalNotUnit.ts';
 import { setAmbiguous } from './slots/setAmbiguous.ts';
@@ -59,6 +77,24 @@ import { surfaceTint } from './surface/surfaceTint.ts';
 export const CHECKS: readonly Check[] = [
   readRemark,
   intakeRemembered,
+  shapeInsideOut,
+  shapeMixedWinding,
+  shapeMirrored,
+  shapeNoUv,
+  shapeUvCollapsed,
+  shapeUvOutside,
+  shapeNoNormals,
+  shapeBrokenNormals,
+  shapeDegenerate,
+  shapeDoubledFaces,
+  shapeSizeImplausible,
+  shapeFarOff,
+  shapePivotFar,
+  partNoMaterial,
+  partNameDoubled,
+  partEmpty,
+  materialUnused,
+  materialDoubled,
   setAmbiguous,
   linkMissing,
   linkAmbiguous,

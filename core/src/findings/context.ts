@@ -1,6 +1,7 @@
 import type { AssetImage, AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import { isMade } from '../asset/madeFiles.ts';
 import { ownImages } from '../asset/ownImages.ts';
+import { partsOf } from '../asset/parts.ts';
 import { buildFileIndex } from '../links/fileIndex.ts';
 import { type Candidate, rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
@@ -97,6 +98,7 @@ export function createContext(
     factsOf,
     sets,
     settlement,
+    parts: once(() => partsOf(source, state)),
     floats: once(() => floatColours({ slots, images, facts })),
   };
 }

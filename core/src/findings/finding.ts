@@ -28,7 +28,7 @@ export interface Finding {
   /** Where a person must choose: what there is to choose from, best first. */
   choices?: FindingChoice[];
   /** Where to look. */
-  target: { material?: string; channel?: ChannelName; image?: string };
+  target: { material?: string; channel?: ChannelName; image?: string; part?: string };
 }
 
 /** One answer to a finding that asks. */

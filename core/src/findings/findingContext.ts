@@ -1,5 +1,6 @@
 import type { AssetImage, AssetSource, AssetState, ParcelImage } from '../asset/asset.ts';
 import type { FactsByHash } from '../asset/collectFacts.ts';
+import type { Part } from '../asset/parts.ts';
 import type { FileIndex } from '../links/fileIndex.ts';
 import type { Candidate } from '../links/rank.ts';
 import type { Sidecar } from '../links/sidecars.ts';
@@ -42,6 +43,8 @@ export interface FindingContext {
   settlement(): Settlement;
   /** Float maps in colour slots, judged; worked out once. */
   floats(): readonly FloatColour[];
+  /** Parts as edits have left them; worked out once. */
+  parts(): readonly Part[];
 }
 
 /** One check: looks at the asset and lists what it finds. */

@@ -127,7 +127,7 @@ describe('kinds of nodes in FBX', () => {
 describe('numbers in OBJ', () => {
   const first = async (text: string) => {
     const { meshes, remarks } = await readText('a.obj', `v ${text} 0 0\nv 0 1 0\nv 1 1 0\nf 1 2 3\n`);
-    return [meshes[0].points[0], remarks.some(({ code }) => code === 'read.badNumber')];
+    return [meshes[0].points[0], remarks.some(({ code }) => code === 'shape.notFinite')];
   };
 
   it.each<[string, number]>([

@@ -1,5 +1,6 @@
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Rgb } from '../scene/material.ts';
+import { transformUv } from '../scene/uvTransform.ts';
 import type { RecipeInput } from './recipes/recipe.ts';
 import { colourReader, scalarReader } from './recipes/rows.ts';
 
@@ -37,14 +38,7 @@ export function pixelOf(
   x: number;
   y: number;
 } {
-  let [x, y] = [u, v];
-  if (transform) {
-    const { offset, scale, rotation } = transform;
-    const [sx, sy] = [u * scale[0], v * scale[1]];
-    const [cos, sin] = [Math.cos(rotation), Math.sin(rotation)];
-    x = cos * sx - sin * sy + offset[0];
-    y = sin * sx + cos * sy + offset[1];
-  }
+  const [x, y] = transformUv(transform, u, v);
   const tile = tiled ? 1001 + Math.min(9, Math.max(0, Math.floor(x))) + 10 * Math.max(0, Math.floor(y)) : null;
   const across = tiled ? x - Math.floor(x) : wrapped(x, wrap[0]);
   const up = tiled ? y - Math.floor(y) : wrapped(y, wrap[1]);

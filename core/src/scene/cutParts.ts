@@ -12,11 +12,15 @@ interface Piece {
 }
 
 /**
- * Cuts every part into pieces: by material, or into its solids. A part of one piece stays as it is; any other becomes
+ * Cuts every part, or only some, into pieces: by material, or into its solids. A part of one piece stays as it is; any other becomes
  * a group that holds its pieces, so that transforms, names and what hangs on it keep their places. Nodes keep their
  * numbers; pieces join at the end. Weights of shapes cannot drive several pieces and are left off, which is told.
  */
-export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): { document: SceneDocument; losses: Loss[] } {
+export function cutParts(
+  document: SceneDocument,
+  by: 'materials' | 'solids',
+  only: ReadonlySet<number> | null = null,
+): { document: SceneDocument; losses: Loss[] } {
   const meshes = [...document.meshes];
   const pieces = new Map<number, (Piece & { at: number })[]>();
   const cut = (node: SceneNode): (Piece & { at: number })[] => {
@@ -29,7 +33,7 @@ export function cutParts(document: SceneDocument, by: 'materials' | 'solids'): {
   const nodes = [...document.nodes];
   const losses: Loss[] = [];
   document.nodes.forEach((node, i) => {
-    if (node.mesh < 0) return;
+    if (node.mesh < 0 || (only && !only.has(i))) return;
     const own = cut(node);
     if (own.length < 2) return;
     pieces.set(i, own);

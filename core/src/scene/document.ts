@@ -1,4 +1,5 @@
 import type { ImageEntry, Material } from './material.ts';
+import type { CollisionShape } from './partChange.ts';
 
 export type Vec3 = [number, number, number];
 export type FloatArray = Float32Array | Float64Array;
@@ -14,6 +15,8 @@ export interface Layer {
   domain: Domain;
   values: FloatArray;
   index: IndexArray | null;
+  /** The entry that stands for no value, where some corners of the file name none. */
+  none?: number;
 }
 
 /** A polygon mesh with n-gons. Face f owns `faceCounts[f]` consecutive entries of `faceCorners`. */
@@ -111,6 +114,8 @@ export interface SceneNode {
   /** Index into `skins` of the skin that moves the mesh, or -1. */
   skin: number;
   visible: boolean;
+  /** Shape for collision that was chosen for it, over what the destination wants. */
+  collision?: CollisionShape;
   /** Properties that people or programs added, by name. */
   custom: Record<string, CustomValue>;
 }

@@ -24,6 +24,12 @@ const SENTENCES = {
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
+  'part.notMerged': ({ part }) => `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
+  'part.mergedMotion': ({ part }) => `${part}: the motion of parts that were merged into it is left out`,
+  'part.skinnedPivot': ({ part }) => `${part}: a skinned part keeps its pivot`,
+  'part.pivotMotion': ({ part }) => `${part}: its clips turn it about the new pivot`,
+  'part.notApplied': ({ part }) => `${part}: its transform is moved by clips or a skin and stays`,
+  'part.childMotion': ({ part }) => `${part}: motion of what hangs on it is left out, since its transform was applied`,
   'up.fixed': () => 'glTF is always Y up',
   'patch.missed': ({ detail = '' }) => detail,
   'format.space': ({ detail }) => `${detail} has no word for colour spaces; each map's is in its table`,

@@ -7,6 +7,9 @@ export interface Counts {
   polygons: number;
   triangles: number;
   points: number;
+  /** What stands in the scene: a mesh in three places counts three times. */
+  placedPolygons: number;
+  placedTriangles: number;
   materials: number;
   maps: number;
   cameras: number;
@@ -30,6 +33,14 @@ export function countDocument(document: SceneDocument): Counts {
     points += mesh.points.length / 3;
     triangles += mesh.faceCorners.length - 2 * mesh.faceCounts.length;
   }
+  let placedPolygons = 0;
+  let placedTriangles = 0;
+  for (const { mesh } of document.nodes) {
+    if (mesh < 0) continue;
+    const { faceCounts, faceCorners } = document.meshes[mesh];
+    placedPolygons += faceCounts.length;
+    placedTriangles += faceCorners.length - 2 * faceCounts.length;
+  }
   const ofKind = (kind: string) => document.nodes.filter((node) => node.kind === kind).length;
   return {
     nodes: document.nodes.length,
@@ -37,6 +48,8 @@ export function countDocument(document: SceneDocument): Counts {
     polygons,
     triangles,
     points,
+    placedPolygons,
+    placedTriangles,
     materials: document.materials.length,
     maps: document.images.length,
     cameras: ofKind('camera'),
@@ -54,15 +67,28 @@ export function measureBounds(document: SceneDocument): Bounds | null {
 
 /** Bounds after a further transform, for instance into Y-up metres; null without geometry. */
 export function measureBoundsIn(document: SceneDocument, into: Matrix4): Bounds | null {
-  const min: Bounds['min'] = [Infinity, Infinity, Infinity];
-  const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
+  return mergeBounds(measureParts(document, into));
+}
+
+/** The bounds of every node's own mesh, in the same order; null where it has none. */
+export function measureParts(document: SceneDocument, into: Matrix4): (Bounds | null)[] {
   const worlds = worldMatrices(document.nodes);
-  document.nodes.forEach((node, index) => {
-    if (node.mesh < 0) return;
-    const world = multiply(into, multiply(worlds[index], geometricMatrix(node.transform)));
-    growBounds(min, max, document.meshes[node.mesh].points, world);
+  return document.nodes.map((node, index) => {
+    if (node.mesh < 0) return null;
+    const min: Bounds['min'] = [Infinity, Infinity, Infinity];
+    const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
+    growBounds(min, max, document.meshes[node.mesh].points, multiply(into, multiply(worlds[index], geometricMatrix(node.transform))));
+    return min[0] <= max[0] ? { min, max } : null;
   });
-  return min[0] <= max[0] ? { min, max } : null;
+}
+
+/** The bounds of all; null where none has any. */
+export function mergeBounds(all: readonly (Bounds | null)[]): Bounds | null {
+  const some = all.filter((bounds) => bounds !== null);
+  if (some.length === 0) return null;
+  const outermost = (side: 'min' | 'max', pick: (a: number, b: number) => number) =>
+    some.map((bounds) => bounds[side]).reduce<Bounds['min']>((a, b) => [pick(a[0], b[0]), pick(a[1], b[1]), pick(a[2], b[2])], some[0][side]);
+  return { min: outermost('min', Math.min), max: outermost('max', Math.max) };
 }
 
 function growBounds(min: Bounds['min'], max: Bounds['max'], points: ArrayLike<number>, m: Matrix4): void {

@@ -36,14 +36,36 @@ export function solidsOf(mesh: PolygonMesh): { solid: Uint32Array; count: number
   return { solid, count: numbers.size };
 }
 
-/** For each point the first point that lies in exactly its place. */
+/** For each point the first point that lies in exactly its place. One pass over a hash table. */
 export function placesOf(points: ArrayLike<number>): Uint32Array {
-  const count = points.length / 3;
-  const before = (a: number, b: number) => points[a * 3] - points[b * 3] || points[a * 3 + 1] - points[b * 3 + 1] || points[a * 3 + 2] - points[b * 3 + 2];
-  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => before(a, b) || a - b);
+  const count = Math.floor(points.length / 3);
+  let size = 16;
+  while (size < count * 2) size *= 2;
+  const slots = new Int32Array(size).fill(-1);
   const places = new Uint32Array(count);
-  order.forEach((point, i) => {
-    places[point] = i > 0 && before(order[i - 1], point) === 0 ? places[order[i - 1]] : point;
-  });
+  const number = new Float64Array(1);
+  const halves = new Uint32Array(number.buffer);
+  for (let point = 0; point < count; point += 1) {
+    let hash = 0;
+    for (let k = 0; k < 3; k += 1) {
+      // Adding 0 makes -0 the place that it is.
+      number[0] = points[point * 3 + k] + 0;
+      hash = Math.imul(hash ^ halves[0], 0x9e3779b1) ^ Math.imul(halves[1], 0x85ebca6b);
+      hash ^= hash >>> 15;
+    }
+    for (let index = hash & (size - 1); ; index = (index + 1) & (size - 1)) {
+      const other = slots[index];
+      if (other < 0) {
+        slots[index] = point;
+        places[point] = point;
+        break;
+      }
+      const [a, b] = [other * 3, point * 3];
+      if (points[a] === points[b] && points[a + 1] === points[b + 1] && points[a + 2] === points[b + 2]) {
+        places[point] = other;
+        break;
+      }
+    }
+  }
   return places;
 }

@@ -20,3 +20,12 @@ export function fromGltfTransform({ offset, scale, rotation }: UvTransform): UvT
     rotation,
   };
 }
+
+/** Where a UV lies after its transform. */
+export function transformUv(transform: UvTransform | null, u: number, v: number): [number, number] {
+  if (!transform) return [u, v];
+  const { offset, scale, rotation } = transform;
+  const [x, y] = [u * scale[0], v * scale[1]];
+  const [cos, sin] = [Math.cos(rotation), Math.sin(rotation)];
+  return [cos * x - sin * y + offset[0], sin * x + cos * y + offset[1]];
+}

@@ -37,8 +37,8 @@ describe('a document as read', () => {
     expect(told(document).sort()).toEqual([
       'read.badNumber Crane, translation 1',
       'read.badNumber Steel, value 1',
-      'read.badNumber jib, points 2',
       'read.badNumber map1, values 1',
+      'shape.notFinite Crane 2',
     ]);
   });
 

@@ -1,4 +1,4 @@
-import { addRemark, type Influences, type SceneDocument, type Track } from './document.ts';
+import { addRemark, type Influences, type Layer, type Remark, type SceneDocument, type Track } from './document.ts';
 
 /** What a value hangs on, for people: the nearest name above it and the field. */
 interface Place {
@@ -34,6 +34,7 @@ export function makeWholesome(document: SceneDocument): void {
     const message = 'weights of joints that the skin does not have move nothing';
     if (count > 0) addRemark(remarks, { code: 'read.indexRange', severity: 'error', subject: name ?? node.name, message }, count);
   }
+  mendGeometry(document);
   visit(
     contentOf(document),
     { subject: 'scene', field: '' },
@@ -65,6 +66,25 @@ function dropBeyond({ joints, weights }: Influences, count: number): number {
     dropped += 1;
   }
   return dropped;
+}
+
+/** Points that are no places: the mesh has holes or spikes where they were. */
+export function notFinite(part: string, where = ''): Omit<Remark, 'count'> {
+  return { code: 'shape.notFinite', severity: 'error', subject: part, message: `coordinates that are no numbers were read as 0${where}` };
+}
+
+/** Points become finite, normals with a part that is not become none; told by the part that shows them. */
+function mendGeometry({ meshes, nodes, remarks }: SceneDocument): void {
+  meshes.forEach((mesh, i) => {
+    if (mesh.normals) fillNormals(mesh.normals);
+    const count = fillFinite(mesh.points);
+    if (count > 0) addRemark(remarks, notFinite(nodes.find((node) => node.mesh === i)?.name || mesh.name), count);
+  });
+}
+
+/** A direction with a part missing is none. */
+function fillNormals({ values, size }: Layer): void {
+  for (let i = 0; i < values.length; i += 1) if (values[i] - values[i] !== 0) values.fill(0, i - (i % size), i - (i % size) + size);
 }
 
 function contentOf({ nodes, meshes, materials, images, cameras, lights, clips, skins }: SceneDocument): object {

@@ -44,6 +44,8 @@ export function testSource(state: AssetState): AssetSource {
       polygons: 1,
       triangles: 2,
       points: 4,
+      placedPolygons: 1,
+      placedTriangles: 2,
       materials: state.materials.length,
       maps: 0,
       cameras: 0,

@@ -1,4 +1,4 @@
-import { applyBindings } from '@kinkajou/core/asset/applyBindings';
+import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { compareModels, type ModelSide } from '@kinkajou/core/compare/compareModels';
 import { type Difference, isDifferent } from '@kinkajou/core/compare/difference';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -74,8 +74,8 @@ async function modelSide(assetId: string, side: Side): Promise<OpenSide> {
   const { asset, state, images } = await replayedAsset(side.kind === 'asset' ? side.id : assetId);
   const shown = stateOf(side.kind === 'asset' ? 'edited' : side.kind, asset.source, state);
   const { document } = await reopenAsset(asset);
-  const read = { document: applyBindings(document, shown), materials: shown.materials, images: shown.images, read: readerOf(images) };
-  return { side: read, asset: asset.id, bindings: JSON.stringify(shown.bindings ?? {}) };
+  const read = { document: editedDocument(document, shown).document, materials: shown.materials, images: shown.images, read: readerOf(images) };
+  return { side: read, asset: asset.id, bindings: JSON.stringify([shown.bindings, shown.parts, shown.merged, shown.numbers]) };
 }
 
 async function packageSide({ zip, fileName }: Pick<HandoffRow, 'zip' | 'fileName'>): Promise<ModelSide> {

@@ -1,5 +1,5 @@
-import { applyBindings } from '@kinkajou/core/asset/applyBindings';
 import { initialState } from '@kinkajou/core/asset/asset';
+import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { probeImage } from '@kinkajou/core/images/probe';
 import type { OpenAsset } from '@kinkajou/core/inspect';
@@ -47,7 +47,7 @@ export async function redrawThumbnail({ data: { assetId: id } }: JobRun<'draw-th
   const { asset, state } = await replayedAsset(id);
   if (asset.thumbnailTaken) return;
   const open = await reopenAsset(asset);
-  const picture = await drawThumbnail(applyBindings(open.document, state), state, open.read, SIZE);
+  const picture = await drawThumbnail(editedDocument(open.document, state).document, state, open.read, SIZE);
   if (!picture) return;
   await db()
     .update(assets)

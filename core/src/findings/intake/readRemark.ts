@@ -17,7 +17,7 @@ export const readRemark: Check = (context) => {
 function remarkFinding({ code, severity, subject, message, count }: Remark): Finding {
   return {
     code,
-    step: 'intake',
+    step: /^(shape|part)\./.test(code) ? 'parts' : 'intake',
     severity,
     key: `${code}:${subject}`,
     title: own(TITLES, code) ?? 'Met while reading',
@@ -114,5 +114,7 @@ const TITLES: Record<string, string> = {
   'read.layer': 'A mesh layer was left out',
   'read.unit': 'Unit not stated',
   'read.noFaces': 'Nothing to show',
+  'shape.notFinite': 'Coordinates that are no numbers',
+  'part.empty': 'Empty part',
   'read.composition': 'A layer was not followed',
 };

@@ -123,7 +123,7 @@ function copy(accessor: Accessor | null, into: Float64Array, base: number, size:
   const count = Math.min(accessor.getCount(), into.length / size - base);
   for (let i = 0; i < count; i += 1) {
     accessor.getElement(i, element);
-    for (let k = 0; k < width; k += 1) into[(base + i) * size + k] = Number.isFinite(element[k]) ? element[k] : 0;
+    for (let k = 0; k < width; k += 1) into[(base + i) * size + k] = element[k];
   }
 }
 

@@ -2,6 +2,7 @@ import { KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
 import { addRemark, createDocument, createMesh, createNode, type Layer, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
 import { assignKeys, createMaterial, type ImageEntry } from '../../scene/material.ts';
+import { notFinite } from '../../scene/wholesome.ts';
 import { looksWide } from '../text.ts';
 import { toMaterial } from './mtlMaterial.ts';
 import { parseMtl } from './parseMtl.ts';
@@ -159,7 +160,13 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
     return index;
   };
   const compact = createCompactor(scanned);
-  for (const part of gatherParts(scanned, fallbackName)) {
+  const parts = gatherParts(scanned, fallbackName);
+  const filled = new Set(parts.map(({ name }) => name));
+  for (const name of scanned.objects) {
+    if (filled.has(name)) continue;
+    addRemark(document.remarks, { code: 'part.empty', severity: 'note', subject: name, message: 'an object without a single face; it is not carried over' });
+  }
+  for (const part of parts) {
     const slots: number[] = [];
     const mesh = buildMesh(part, { scanned, starts: cornerStarts, compact }, (name) => {
       const index = materialOf(name);
@@ -168,7 +175,8 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
       slots.push(index);
       return slots.length - 1;
     });
-    document.meshes.push(mesh);
+    if (mesh.bad.length > 0) addRemark(document.remarks, notFinite(part.name, `, first on line ${scanned.badPoints.get(mesh.bad[0])}`), mesh.bad.length);
+    document.meshes.push(mesh.mesh);
     document.nodes.push(createNode(part.name, 'mesh', -1, { mesh: document.meshes.length - 1, materials: slots }));
   }
 }
@@ -238,7 +246,7 @@ interface ObjTables {
   compact: ReturnType<typeof createCompactor>;
 }
 
-function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: (material: string) => number): PolygonMesh {
+function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: (material: string) => number): { mesh: PolygonMesh; bad: number[] } {
   const faceCounts = new Uint32Array(part.faces);
   const faceMaterial = new Int32Array(part.faces);
   const faceSmoothing = new Int32Array(part.faces);
@@ -259,7 +267,7 @@ function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: 
     corner += starts[end] - starts[first];
   }
   const own = compact('points', points, scanned.points.values, 3);
-  return createMesh(part.name, {
+  const mesh = createMesh(part.name, {
     points: own.values,
     faceCounts,
     faceCorners: own.index,
@@ -269,6 +277,8 @@ function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: 
     uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter((layer) => layer !== null),
     colours: colourLayer(scanned, own.used),
   });
+  const bad = scanned.badPoints.size === 0 ? [] : own.used.filter((point) => scanned.badPoints.has(point));
+  return { mesh, bad };
 }
 
 /** Values of a file as `size` numbers each. */
@@ -292,7 +302,7 @@ function cornerLayer({ kind, size, values }: WrittenLayer, indices: Int32Array, 
   indices.forEach((written, corner) => {
     full[corner] = written >= 0 ? index[offset++] : picked.length / size;
   });
-  return { name, size, domain: 'corner', values: padded, index: full };
+  return { name, size, domain: 'corner', values: padded, index: full, none: picked.length / size };
 }
 
 function colourLayer(scanned: ScannedObj, used: number[]): Layer[] {

@@ -24,6 +24,10 @@ export interface ScannedObj {
   cornerUvs: IntList;
   cornerNormals: IntList;
   runs: ObjRun[];
+  /** Names of all objects, those without faces too. */
+  objects: Set<string>;
+  /** Points with a coordinate that is no number, and the line of each. */
+  badPoints: Map<number, number>;
   libraries: string[];
   header: string;
   lines: number;
@@ -57,6 +61,8 @@ export class ObjScanner {
     cornerUvs: new IntList(1 << 16),
     cornerNormals: new IntList(1 << 16),
     runs: [],
+    objects: new Set(),
+    badPoints: new Map(),
     libraries: [],
     header: '',
     lines: 0,
@@ -152,6 +158,7 @@ export class ObjScanner {
     const rest = this.text(stop);
     switch (word) {
       case 'o':
+        this.out.objects.add(rest || 'object');
         return this.change({ object: rest || 'object' });
       case 'g':
         return this.change({ group: rest || 'default' });
@@ -186,7 +193,13 @@ export class ObjScanner {
   private vertex(): void {
     this.at += 1;
     const { points, pointColours } = this.out;
-    for (let i = 0; i < 3; i += 1) points.push(this.number());
+    let bad = false;
+    for (let i = 0; i < 3; i += 1) {
+      const value = this.number();
+      if (Number.isNaN(value)) bad = true;
+      points.push(Number.isNaN(value) ? 0 : value);
+    }
+    if (bad) this.out.badPoints.set(points.length / 3 - 1, this.out.lines);
     this.skipBlanks();
     if (this.at >= this.end) {
       if (pointColours.length > 0) for (let i = 0; i < 3; i += 1) pointColours.push(1);
@@ -194,7 +207,7 @@ export class ObjScanner {
     }
     const extra: number[] = [];
     while (this.at < this.end && extra.length < 4) {
-      extra.push(this.number());
+      extra.push(this.told(this.number()));
       this.skipBlanks();
     }
     // x y z w carries a weight; x y z r g b and x y z w r g b carry a colour.
@@ -206,7 +219,13 @@ export class ObjScanner {
 
   private values(skip: number, list: FloatList, size: number): void {
     this.at += skip;
-    for (let i = 0; i < size; i += 1) list.push(this.number());
+    if (size === 2) {
+      for (let i = 0; i < size; i += 1) list.push(this.told(this.number()));
+      return;
+    }
+    const direction = [this.number(), this.number(), this.number()];
+    // A direction with a part missing is none.
+    for (const value of direction) list.push(direction.some(Number.isNaN) ? 0 : value);
   }
 
   private face(): void {
@@ -278,7 +297,7 @@ export class ObjScanner {
     return absolute >= 0 && absolute < count ? absolute : BAD;
   }
 
-  /** The next number on the line; 0 when there is none. Plain decimals take the fast path, which is exact up to 2^53. */
+  /** The next number on the line; NaN when there is none. Plain decimals take the fast path, which is exact up to 2^53. */
   private number(): number {
     this.skipBlanks();
     const { data, end } = this;
@@ -316,12 +335,14 @@ export class ObjScanner {
     }
     while (offset < end && !isBlank(data[offset])) offset += 1;
     this.at = offset;
-    if (offset === start) return this.badNumber();
+    if (offset === start) return Number.NaN;
     const value = Number(String.fromCharCode(...data.subarray(start, Math.min(offset, start + 64))));
-    return Number.isFinite(value) ? value : this.badNumber();
+    return Number.isFinite(value) ? value : Number.NaN;
   }
 
-  private badNumber(): number {
+  /** The number, or 0 with a remark where there was none. */
+  private told(value: number): number {
+    if (!Number.isNaN(value)) return value;
     addRemark(this.out.remarks, {
       code: 'read.badNumber',
       severity: 'error',

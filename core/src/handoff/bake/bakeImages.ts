@@ -6,7 +6,7 @@ import { KinkajouError } from '../../errors.ts';
 import { revived } from '../../guard/fault.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
-import { DEFAULT_LIMITS } from '../../parcel/limits.ts';
+import { limitsFromEnvironment } from '../../parcel/limits.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 import { bakeImage } from './bake.ts';
 import type { BakeResult } from './bakeWorker.ts';
@@ -89,7 +89,8 @@ async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile,
   const sources = new Map<string, Uint8Array>();
   for (const source of image.components) if (source.from === 'image') sources.set(source.path, await read(source.path));
   // A source that is never decoded to its end ends its thread, not the handoff of everything else.
-  const seconds = Math.ceil(DEFAULT_LIMITS.seconds + (image.width * image.height * image.components.length) / 1e6 + sources.size * DEFAULT_LIMITS.seconds);
+  const limit = limitsFromEnvironment().seconds;
+  const seconds = Math.ceil(limit + (image.width * image.height * image.components.length) / 1e6 + sources.size * limit);
   const deadline = AbortSignal.timeout(seconds * 1000);
   let result: BakeResult;
   try {

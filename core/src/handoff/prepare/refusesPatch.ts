@@ -18,6 +18,10 @@ export async function refusesPatch({ source, state, read }: LoadedAsset, destina
   if (!destination.tiles && state.images.some(({ tiles = [] }) => tiles.length > 1)) return `${destination.title} has no tiles`;
   const [converted] = preparationsOf(state, destination);
   if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
+  if (state.parts?.length) return 'parts were changed';
+  if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
+  const renamed = state.materials.find(({ key, name }) => source.materials.some((own) => own.key === key && own.name !== name));
+  if (renamed) return `${renamed.key} was renamed`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length) return 'parts were given other materials';
   const { patch, missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];

@@ -1,4 +1,4 @@
-import { applyBindings } from '../../asset/applyBindings.ts';
+import { editedDocument } from '../../asset/editedDocument.ts';
 import { KinkajouError } from '../../errors.ts';
 import { writeModel } from '../../formats/writeModel.ts';
 import type { SceneDocument } from '../../scene/document.ts';
@@ -81,7 +81,9 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const { prepared, name, report } = inputs;
   const { destination } = inputs.plan;
   const found: Found = { losses: [], unsaid: [] };
-  const document = withPlannedMaterials(applyBindings(applyIntake(inputs.document, prepared.state.intake), prepared.state), inputs, found);
+  const edited = editedDocument(inputs.document, prepared.state);
+  found.losses.push(...edited.losses);
+  const document = withPlannedMaterials(applyIntake(edited.document, prepared.state.intake), inputs, found);
   const { pieces, losses } = piecesOf(document, inputs.plan, name);
   found.losses.push(...losses);
   if (pieces.length === 0)

@@ -1,0 +1,195 @@
+import type { Bounds } from '../scene/measure.ts';
+import { mergeBounds } from '../scene/measure.ts';
+import { type CollisionShape, type PartChange, partsTouched } from '../scene/partChange.ts';
+import type { ShapeFacts } from '../shape/shapeFacts.ts';
+import { type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
+
+/** A part as it stands after the edits. */
+export interface Part {
+  key: string;
+  name: string;
+  /** Key of the part above it; null at the root. */
+  parent: string | null;
+  kind: string;
+  polygons: number;
+  /** Keys of its materials by slot, '' for none; empty without a mesh. */
+  slots: string[];
+  /** World space, metres, in the model's own axes. */
+  bounds: Bounds | null;
+  pivot: [number, number, number] | null;
+  flips: boolean;
+  mirrored: boolean;
+  dropped: boolean;
+  collision: CollisionShape | null;
+  /** How it is to be cut, once it goes out. */
+  cut: 'materials' | 'solids' | null;
+  /** Which of the source's meshes it shows; null for none, and for what edits have put together. */
+  shape: number | null;
+  facts: ShapeFacts | null;
+}
+
+/** The parts of an asset as edits have left them, in the order of the source; what edits made comes last. */
+export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>, state: Pick<AssetState, 'bindings' | 'parts' | 'merged'>): Part[] {
+  const keys = nodeKeys(source.nodes);
+  const { bindings = {}, parts: changes = [], merged = {} } = state;
+  const parts = new Map<string, Part>();
+  source.nodes.forEach((node, i) => {
+    const bound = bindings[keys[i]];
+    const slots = (node.slots ?? node.materials ?? []).map((key) => bound ?? key).map((key) => merged[key] ?? key);
+    parts.set(keys[i], {
+      key: keys[i],
+      name: node.name,
+      parent: node.parent < 0 ? null : keys[node.parent],
+      kind: node.kind,
+      polygons: node.polygons,
+      slots,
+      bounds: node.bounds ?? null,
+      pivot: node.pivot ?? null,
+      flips: node.flips ?? false,
+      mirrored: node.mirrored ?? false,
+      dropped: false,
+      collision: null,
+      cut: null,
+      shape: node.shape ?? null,
+      facts: (node.shape === undefined ? undefined : source.shapes?.[node.shape]) ?? null,
+    });
+  });
+  for (const change of changes) changeParts(parts, change, source.upAxis);
+  return [...parts.values()];
+}
+
+/** Parts that edits name and that are not there, in words; the edit's place in the log beside each. */
+export function missingParts(source: Pick<AssetSource, 'nodes'>, edits: readonly Edit[]): { edit: number; what: string }[] {
+  if (!edits.some(({ kind }) => kind === 'editParts')) return [];
+  const missing: { edit: number; what: string }[] = [];
+  const parts = new Map(partsOf({ ...source, upAxis: 'Y' }, {}).map((part) => [part.key, part]));
+  edits.forEach((edit, i) => {
+    if (edit.kind !== 'editParts') return;
+    for (const key of partsTouched(edit.change)) if (!parts.has(key)) missing.push({ edit: i, what: `part ${key}` });
+    changeParts(parts, edit.change, 'Y');
+  });
+  return missing;
+}
+
+/** Makes one change in place; parts that are not there are passed over. */
+function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSource['upAxis']): void {
+  const present = (keys: readonly string[]) => keys.flatMap((key) => parts.get(key) ?? []);
+  switch (change.do) {
+    case 'drop':
+    case 'restore':
+      for (const part of withBelow(parts, change.parts)) part.dropped = change.do === 'drop';
+      // What is brought back stands below what holds it.
+      if (change.do === 'restore') for (const part of present(change.parts)) for (const above of aboveOf(parts, part)) above.dropped = false;
+      return;
+    case 'rename':
+      for (const { part, name } of change.names) Object.assign(parts.get(part) ?? {}, { name });
+      return;
+    case 'move':
+      for (const part of present(change.parts)) part.parent = change.under;
+      return;
+    case 'group':
+      return group(parts, present(change.parts), change.name);
+    case 'ungroup':
+      for (const part of present(change.parts)) {
+        if (part.shape !== null) continue;
+        for (const child of parts.values()) if (child.parent === part.key) child.parent = part.parent;
+        parts.delete(part.key);
+      }
+      return;
+    case 'merge':
+      return merge(parts, present(change.parts), change.name);
+    case 'cut':
+      for (const part of present(change.parts)) part.cut = change.by;
+      return;
+    case 'turnFaces':
+      for (const part of present(change.parts)) part.facts = part.facts && turned(part.facts);
+      return;
+    case 'normals':
+      for (const part of present(change.parts)) part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
+      return;
+    case 'pivot':
+      for (const part of present(change.parts)) part.pivot = pivotAt(part, change.at, up);
+      return;
+    case 'apply':
+      for (const part of present(change.parts)) Object.assign(part, { pivot: [0, 0, 0], flips: false, mirrored: false });
+      return;
+    case 'reset':
+      for (const part of present(change.parts)) Object.assign(part, { flips: false });
+      return;
+    case 'collision':
+      for (const part of present(change.parts)) part.collision = change.shape;
+  }
+}
+
+function aboveOf(parts: ReadonlyMap<string, Part>, part: Part): Part[] {
+  const above: Part[] = [];
+  for (let next = parts.get(part.parent ?? ''); next && !above.includes(next); next = parts.get(next.parent ?? '')) above.push(next);
+  return above;
+}
+
+/** Parts with all that hangs below them. */
+function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): Part[] {
+  const tops = new Set(keys);
+  return [...parts.values()].filter((part) => tops.has(part.key) || aboveOf(parts, part).some(({ key }) => tops.has(key)));
+}
+
+/** A key that no part has yet, as keys of nodes are made. */
+export function freshKey(has: (key: string) => boolean, name: string): string {
+  if (!has(name)) return name;
+  for (let count = 2; ; count += 1) if (!has(`${name} (${count})`)) return `${name} (${count})`;
+}
+
+function group(parts: Map<string, Part>, members: readonly Part[], name: string): void {
+  if (members.length === 0) return;
+  const key = freshKey((other) => parts.has(other), name);
+  const { parent } = members[0];
+  const bounds = mergeBounds(members.map((part) => part.bounds));
+  const none = { polygons: 0, slots: [], flips: false, mirrored: false, dropped: false, collision: null, cut: null, shape: null, facts: null };
+  parts.set(key, { key, name, parent, kind: 'group', bounds: null, pivot: members[0].pivot && bounds ? bounds.min : null, ...none });
+  for (const part of members) part.parent = key;
+}
+
+function merge(parts: Map<string, Part>, members: readonly Part[], name: string): void {
+  const [first, ...others] = members.filter(({ shape, facts }) => shape !== null || facts !== null);
+  if (!first || others.length === 0) return;
+  for (const part of others) {
+    for (const child of parts.values()) if (child.parent === part.key) child.parent = first.key;
+    parts.delete(part.key);
+  }
+  const all = [first, ...others];
+  Object.assign(first, {
+    name,
+    polygons: all.reduce((sum, { polygons }) => sum + polygons, 0),
+    slots: [...new Set(all.flatMap(({ slots }) => slots))],
+    bounds: mergeBounds(all.map(({ bounds }) => bounds)),
+    shape: null,
+    facts: null,
+  });
+}
+
+/** What looked inwards looks outwards then, and the other way round. */
+function turned(facts: ShapeFacts): ShapeFacts {
+  const inside = facts.inward.solids > 0;
+  const inward = inside ? { solids: 0, faces: 0 } : { solids: facts.closed, faces: facts.closed > 0 ? facts.faces : 0 };
+  return { ...facts, inward, normals: { ...facts.normals, against: 0 } };
+}
+
+function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' }>['at'], up: AssetSource['upAxis']): Part['pivot'] {
+  if (typeof at !== 'string') return [...at];
+  if (at === 'origin') return [0, 0, 0];
+  if (!bounds) return pivot;
+  // The balance point in the world is worked out when the model goes out; it lies within the bounds.
+  const middle = [0, 1, 2].map((k) => (bounds.min[k] + bounds.max[k]) / 2) as NonNullable<Part['pivot']>;
+  if (at === 'bottom') middle['XYZ'.indexOf(up)] = bounds.min['XYZ'.indexOf(up)];
+  return middle;
+}
+
+/** Parts as reports list them. Plain JSON. */
+export function reportParts(source: AssetSource, state: AssetState) {
+  const byKey = new Map(state.materials.map((material) => [material.key, material]));
+  return partsOf(source, state).map(({ key, name, parent, kind, polygons, slots, facts, bounds, pivot, mirrored, dropped }) => {
+    const used = facts ? facts.uvs.map(({ slot }) => slots[slot] ?? '') : slots;
+    const materials = [...new Set(used)].filter((material) => byKey.has(material));
+    return { key, name, parent, kind, polygons, materials, bounds, pivot: pivot ?? [0, 0, 0], mirrored, dropped };
+  });
+}

@@ -1,0 +1,49 @@
+import type { PartChange } from '../scene/partChange.ts';
+import type { EditDefinition } from './editKind.ts';
+
+/** Changes the model's own parts. The change is kept in order, since what one makes another may go on with. */
+export const editParts: EditDefinition<'editParts'> = {
+  apply(draft, { change }) {
+    draft.parts = [...(draft.parts ?? []), change];
+  },
+  describe: ({ change }) => describeChange(change),
+};
+
+const PIVOT_WORDS = { centre: 'the middle', bottom: 'the middle of the bottom', origin: 'the origin', balance: 'the balance point' };
+
+function describeChange(change: PartChange): string {
+  switch (change.do) {
+    case 'drop':
+      return `Dropped ${named(change.parts)}`;
+    case 'restore':
+      return `Brought ${named(change.parts)} back`;
+    case 'rename':
+      return change.names.length === 1 ? `Renamed ${change.names[0].part} to ${change.names[0].name}` : `Renamed ${change.names.length} parts`;
+    case 'move':
+      return `Moved ${named(change.parts)} ${change.under === null ? 'to the top' : `below ${change.under}`}`;
+    case 'group':
+      return `Grouped ${named(change.parts)} as ${change.name}`;
+    case 'ungroup':
+      return `Ungrouped ${named(change.parts)}`;
+    case 'merge':
+      return `Merged ${named(change.parts)} into ${change.name}`;
+    case 'cut':
+      return `Cut ${named(change.parts)} ${change.by === 'materials' ? 'by material' : 'into solids'}`;
+    case 'turnFaces':
+      return `Turned the faces of ${named(change.parts)}`;
+    case 'normals':
+      return `Computed normals of ${named(change.parts)}, smooth below ${change.angle}°`;
+    case 'pivot':
+      return `Put the pivot of ${named(change.parts)} at ${typeof change.at === 'string' ? PIVOT_WORDS[change.at] : change.at.join(' ')}`;
+    case 'apply':
+      return `Applied the transform of ${named(change.parts)}`;
+    case 'reset':
+      return `Reset the transform of ${named(change.parts)}`;
+    case 'collision':
+      return change.shape === 'none' ? `No collision shape for ${named(change.parts)}` : `Collision shape of ${named(change.parts)}: ${change.shape}`;
+  }
+}
+
+function named(parts: readonly string[]): string {
+  return parts.length === 1 ? parts[0] : `${parts.length} parts`;
+}

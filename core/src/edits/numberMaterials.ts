@@ -1,0 +1,17 @@
+import type { EditDefinition } from './editKind.ts';
+
+/** Gives materials numbers, which go out as their order; a number that another had makes room for it. */
+export const numberMaterials: EditDefinition<'numberMaterials'> = {
+  apply(draft, { numbers }, _images, skip) {
+    for (const { material: key, number } of numbers) {
+      if (!draft.materials.some((other) => other.key === key)) {
+        skip(`material ${key}`);
+        continue;
+      }
+      const others = Object.entries(draft.numbers ?? {}).filter(([other, value]) => other !== key && value !== number);
+      draft.numbers = { ...Object.fromEntries(others), [key]: number };
+    }
+  },
+  describe: ({ numbers }) =>
+    numbers.length === 1 ? `Numbered the material ${numbers[0].material} ${numbers[0].number}` : `Numbered ${numbers.length} materials`,
+};

@@ -1,0 +1,398 @@
+import { cutParts } from './cutParts.ts';
+import { createNode, identityTransform, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, type Vec3 } from './document.ts';
+import type { Loss } from './loss.ts';
+import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, transformPoint, worldMatrices } from './matrix.ts';
+import { mergeMeshes } from './mergeMeshes.ts';
+import { parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
+import { normalsByAngle } from './normals.ts';
+import type { PartChange } from './partChange.ts';
+import { bakeMesh, turnFaces } from './reorient.ts';
+import { faceNormal } from './triangulate.ts';
+
+/** A document while its parts are changed: keys of its nodes beside them. */
+interface Keyed {
+  document: SceneDocument;
+  keys: string[];
+}
+
+export interface ChangedParts {
+  document: SceneDocument;
+  losses: Loss[];
+}
+
+/** Where a mesh balances, in its own space; null without faces. */
+export type BalanceOf = (mesh: PolygonMesh) => Vec3 | null;
+
+/**
+ * The document with its parts changed, one change after the other. `keys` are those of its nodes. Parts that are not there
+ * are passed over. Skins and clips keep what they can; what they cannot is told. The document itself is not changed.
+ */
+export function changeParts(document: SceneDocument, keys: readonly string[], changes: readonly PartChange[], balanceOf: BalanceOf): ChangedParts {
+  const losses: Loss[] = [];
+  let keyed: Keyed = { document, keys: [...keys] };
+  const dropped = new Set<string>();
+  for (const change of changes) {
+    // What is dropped stays until the end, since it may be brought back.
+    if (change.do === 'drop') for (const part of change.parts) dropped.add(part);
+    else if (change.do === 'restore') for (const part of change.parts) restore(keyed, part, dropped);
+    else keyed = changed(keyed, change, { losses, balanceOf });
+  }
+  const gone = new Set(keyed.keys.flatMap((key, i) => (dropped.has(key) ? [i] : [])));
+  return { document: gone.size > 0 ? removeNodes(keyed.document, gone) : keyed.document, losses };
+}
+
+function restore({ document, keys }: Keyed, part: string, dropped: Set<string>): void {
+  dropped.delete(part);
+  for (let index = document.nodes[keys.indexOf(part)]?.parent ?? -1; index >= 0; index = document.nodes[index].parent) dropped.delete(keys[index]);
+}
+
+interface Tools {
+  losses: Loss[];
+  balanceOf: BalanceOf;
+}
+
+function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'restore' }>, tools: Tools): Keyed {
+  const places = (keys: readonly string[]) => keys.map((key) => keyed.keys.indexOf(key)).filter((index) => index >= 0);
+  const meshes = (keys: readonly string[]) => places(keys).filter((index) => keyed.document.nodes[index].mesh >= 0);
+  switch (change.do) {
+    case 'rename': {
+      const names = new Map(change.names.map(({ part, name }) => [part, name]));
+      return withNodes(keyed, (node, i) => ({ ...node, name: names.get(keyed.keys[i]) ?? node.name }));
+    }
+    case 'move': {
+      const under = change.under === null ? -1 : keyed.keys.indexOf(change.under);
+      return change.under !== null && under < 0 ? keyed : hang(keyed, places(change.parts), under);
+    }
+    case 'group': {
+      const members = places(change.parts);
+      if (members.length === 0) return keyed;
+      const { parent } = keyed.document.nodes[members[0]];
+      const nodes = [...keyed.document.nodes, createNode(change.name, 'group', parent)];
+      return hang({ document: { ...keyed.document, nodes }, keys: [...keyed.keys, keyFor(keyed.keys, change.name)] }, members, nodes.length - 1);
+    }
+    case 'ungroup':
+      return ungroup(keyed, places(change.parts));
+    case 'merge':
+      return merge(keyed, meshes(change.parts), change.name, tools);
+    case 'cut':
+      return cut(keyed, new Set(meshes(change.parts)), change.by, tools);
+    case 'turnFaces':
+      return withMeshes(keyed, meshes(change.parts), turnedWithNormals);
+    case 'normals':
+      return withMeshes(keyed, meshes(change.parts), (mesh) => ({
+        ...mesh,
+        normals: normalsByAngle(mesh, change.angle),
+        faceSmoothing: null,
+        hardEdges: null,
+        tangents: null,
+      }));
+    case 'pivot':
+      return places(change.parts).reduce((before, index) => movePivot(before, index, change.at, tools), keyed);
+    case 'apply':
+      return places(change.parts).reduce((before, index) => applyTransform(before, index, tools), keyed);
+    case 'reset':
+      return withNodes(keyed, (node, i) =>
+        change.parts.includes(keyed.keys[i]) ? { ...node, transform: withGeometry(identityTransform(), node.transform) } : node,
+      );
+    case 'collision':
+      return withNodes(keyed, (node, i) => (change.parts.includes(keyed.keys[i]) ? { ...node, collision: change.shape } : node));
+  }
+}
+
+function withNodes({ document, keys }: Keyed, map: (node: SceneNode, index: number) => SceneNode): Keyed {
+  return { document: { ...document, nodes: document.nodes.map(map) }, keys };
+}
+
+function keyFor(keys: readonly string[], name: string): string {
+  if (!keys.includes(name)) return name;
+  let count = 2;
+  while (keys.includes(`${name} (${count})`)) count += 1;
+  return `${name} (${count})`;
+}
+
+/** Changes the meshes of some parts. One that other parts show too is changed for these alone. */
+function withMeshes(keyed: Keyed, parts: readonly number[], change: (mesh: PolygonMesh) => PolygonMesh): Keyed {
+  const { document } = keyed;
+  const meshes = [...document.meshes];
+  const nodes = [...document.nodes];
+  const chosen = new Set(parts);
+  for (const mesh of new Set(parts.map((part) => document.nodes[part].mesh))) {
+    const users = document.nodes.flatMap((node, i) => (node.mesh === mesh ? [i] : []));
+    const made = change(document.meshes[mesh]);
+    if (users.every((user) => chosen.has(user))) meshes[mesh] = made;
+    else {
+      meshes.push(made);
+      for (const user of users) if (chosen.has(user)) nodes[user] = { ...nodes[user], mesh: meshes.length - 1 };
+    }
+  }
+  return { ...keyed, document: { ...document, meshes, nodes } };
+}
+
+/** Faces the other way round; normals that looked along with them look the other way too, others agree now. */
+function turnedWithNormals(mesh: PolygonMesh): PolygonMesh {
+  const turned = turnFaces(mesh);
+  if (!turned.normals) return turned;
+  const { normals } = turned;
+  const { values } = normals;
+  // By corner, since what one face wants turned another may not.
+  const index = new Uint32Array(turned.faceCorners.length);
+  const list: number[] = [];
+  const made = new Map<string, number>();
+  let first = 0;
+  for (let face = 0; face < turned.faceCounts.length; face += 1) {
+    const count = turned.faceCounts[face];
+    const entries: number[] = [];
+    for (let corner = first; corner < first + count; corner += 1) {
+      const element = normals.domain === 'corner' ? corner : normals.domain === 'point' ? turned.faceCorners[corner] : face;
+      entries.push(normals.index ? normals.index[element] : element);
+    }
+    const area = faceNormal(turned, first, count);
+    const along = entries.reduce((sum, entry) => sum + area[0] * values[entry * 3] + area[1] * values[entry * 3 + 1] + area[2] * values[entry * 3 + 2], 0);
+    entries.forEach((entry, i) => {
+      const key = `${entry} ${along < 0}`;
+      let place = made.get(key);
+      if (place === undefined) {
+        place = list.length / 3;
+        made.set(key, place);
+        for (let k = 0; k < 3; k += 1) list.push(along < 0 ? -values[entry * 3 + k] : values[entry * 3 + k]);
+      }
+      index[first + i] = place;
+    });
+    first += count;
+  }
+  return { ...turned, normals: { name: normals.name, size: 3, domain: 'corner', values: Float64Array.from(list), index } };
+}
+
+/** The transform with what another says of its geometry. */
+function withGeometry(transform: TransformParts, { geometricTranslation, geometricRotation, geometricScale }: TransformParts): TransformParts {
+  return { ...transform, geometricTranslation, geometricRotation, geometricScale };
+}
+
+/** Parts hang below another node and stay where they are. One that would hang below itself is left. */
+function hang({ document, keys }: Keyed, parts: readonly number[], under: number): Keyed {
+  const worlds = worldMatrices(document.nodes);
+  const above = new Set<number>();
+  for (let index = under; index >= 0; index = document.nodes[index].parent) above.add(index);
+  const moving = new Set(parts.filter((part) => !above.has(part) && document.nodes[part].parent !== under));
+  const nodes = document.nodes.map((node, i) => {
+    if (!moving.has(i)) return node;
+    const [from, to] = [worlds[node.parent] ?? identity(), worlds[under] ?? identity()];
+    const stays = from.every((value, k) => value === to[k]);
+    const transform = stays ? node.transform : withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform);
+    return { ...node, parent: under, transform };
+  });
+  const order = parentsFirst(nodes);
+  return { document: withNodeOrder({ ...document, nodes }, order), keys: order.map((index) => keys[index]) };
+}
+
+/** What hangs below a group hangs where the group did. Only what shows nothing itself is let go. */
+function ungroup(keyed: Keyed, parts: readonly number[]): Keyed {
+  const groups = parts.filter((part) => keyed.document.nodes[part].kind === 'group').map((part) => keyed.keys[part]);
+  return groups.reduce((before, key) => {
+    const index = before.keys.indexOf(key);
+    const { nodes } = before.document;
+    const children = nodes.flatMap(({ parent }, i) => (parent === index ? [i] : []));
+    const hung = hang(before, children, nodes[index].parent);
+    const gone = hung.keys.indexOf(key);
+    return { document: removeNodes(hung.document, new Set([gone])), keys: hung.keys.filter((_, i) => i !== gone) };
+  }, keyed);
+}
+
+/** All into the first, in its space; what hung on the others hangs on it. Skinned parts cannot be merged, which is told. */
+function merge(keyed: Keyed, parts: readonly number[], name: string, { losses }: Tools): Keyed {
+  const { document } = keyed;
+  const able = parts.filter((part) => {
+    const { skin, mesh, name: own } = document.nodes[part];
+    const rigid = skin < 0 && document.meshes[mesh].shapes.length === 0;
+    if (!rigid) losses.push({ code: 'part.notMerged', part: own });
+    return rigid;
+  });
+  if (able.length < 2) return keyed;
+  const [first, ...others] = able;
+  const worlds = worldMatrices(document.nodes);
+  const back = invertAffine(worlds[first]);
+  const materials: number[] = [];
+  const pieces = able.map((part) => {
+    const { mesh, transform, materials: own } = document.nodes[part];
+    const slots = (own.length > 0 ? own : [-1]).map((material) => {
+      const place = materials.indexOf(material);
+      return place >= 0 ? place : materials.push(material) - 1;
+    });
+    const into = multiply(multiply(back, worlds[part]), geometricMatrix(transform));
+    return { mesh: part === first && isIdentity(into) ? document.meshes[mesh] : bakeMesh(document.meshes[mesh], into), slots };
+  });
+  const meshes = [...document.meshes, mergeMeshes(name, pieces)];
+  const nodes = document.nodes.map((node, i): SceneNode => {
+    if (i !== first) return node;
+    const transform = { ...node.transform, geometricTranslation: zero(), geometricRotation: zero(), geometricScale: [1, 1, 1] as Vec3 };
+    return { ...node, name, mesh: meshes.length - 1, materials, transform };
+  });
+  const gone = new Set(others.map((part) => keyed.keys[part]));
+  const children = nodes.flatMap(({ parent }, i) => (others.includes(parent) ? [i] : []));
+  const hung = hang({ document: { ...document, nodes, meshes }, keys: keyed.keys }, children, first);
+  const left = new Set(hung.keys.flatMap((key, i) => (gone.has(key) ? [i] : [])));
+  if (document.clips.some(({ tracks }) => tracks.some(({ node }) => others.includes(node)))) losses.push({ code: 'part.mergedMotion', part: name });
+  return { document: removeNodes(hung.document, left), keys: hung.keys.filter((key) => !gone.has(key)) };
+}
+
+function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: 'materials' | 'solids', { losses }: Tools): Keyed {
+  const result = cutParts(document, by, parts);
+  losses.push(...result.losses);
+  const known = [...keys];
+  for (const { name } of result.document.nodes.slice(keys.length)) known.push(keyFor(known, name));
+  return { document: result.document, keys: known };
+}
+
+/**
+ * Moves the point that a part turns about; nothing that is seen moves. Geometry is moved by the offset that the format has
+ * for it, so that parts which share a mesh still do. Turns in clips go about the new point, which is told.
+ */
+function movePivot({ document, keys }: Keyed, index: number, at: Extract<PartChange, { do: 'pivot' }>['at'], { losses, balanceOf }: Tools): Keyed {
+  const node = document.nodes[index];
+  if (node.skin >= 0) {
+    losses.push({ code: 'part.skinnedPivot', part: node.name });
+    return { document, keys };
+  }
+  const worlds = worldMatrices(document.nodes);
+  const target = pivotTarget(document, worlds, index, at, balanceOf);
+  if (!target) return { document, keys };
+  const offset = transformPoint(invertAffine(worlds[index]), ...target);
+  if (offset.every((value) => Math.abs(value) < 1e-12)) return { document, keys };
+  const moved = transformPoint(localMatrix(node.transform), ...offset);
+  const own = document.clips.flatMap(({ tracks }) => tracks.filter((track) => track.node === index));
+  if (own.some(({ path }) => path !== 'weights' && path !== 'visible')) losses.push({ code: 'part.pivotMotion', part: node.name });
+  const before = localMatrix(node.transform);
+  const shift = [0, 1, 2].map((k) => moved[k] - before[12 + k]);
+  const nodes = document.nodes.map((other, i): SceneNode => {
+    if (i === index) return { ...other, transform: standingAt(other.transform, moved, offset) };
+    return other.parent === index ? { ...other, transform: shifted(other.transform, offset) } : other;
+  });
+  const clips = document.clips.map((clip) => ({
+    ...clip,
+    tracks: clip.tracks.map((track) => {
+      if (track.path !== 'translation') return track;
+      if (track.node === index) return { ...track, values: track.values.map((value, i) => value + (isValue(track, i) ? shift[i % 3] : 0)) };
+      return document.nodes[track.node].parent === index
+        ? { ...track, values: track.values.map((value, i) => value - (isValue(track, i) ? offset[i % 3] : 0)) }
+        : track;
+    }),
+  }));
+  return { document: { ...document, nodes, clips }, keys };
+}
+
+/** Of cubic keys the middle third is the value; tangents do not move. */
+function isValue({ interpolation }: { interpolation: string }, i: number): boolean {
+  return interpolation !== 'cubic' || Math.floor(i / 3) % 3 === 1;
+}
+
+/** In world space and document units; null where there is nothing to take it from. */
+function pivotTarget(
+  document: SceneDocument,
+  worlds: readonly Matrix4[],
+  index: number,
+  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  balanceOf: BalanceOf,
+): Vec3 | null {
+  if (typeof at !== 'string') return at.map((value) => value / document.metresPerUnit) as Vec3;
+  if (at === 'origin') return [0, 0, 0];
+  const below = document.nodes.flatMap(({ mesh }, i) => (mesh >= 0 && (i === index || isBelow(document, i, index)) ? [i] : []));
+  const standing = (i: number) => multiply(worlds[i], geometricMatrix(document.nodes[i].transform));
+  if (at === 'balance') {
+    const { mesh } = document.nodes[index];
+    const local = mesh >= 0 ? balanceOf(document.meshes[mesh]) : null;
+    if (local) return transformPoint(standing(index), ...local);
+  }
+  const min: Vec3 = [Infinity, Infinity, Infinity];
+  const max: Vec3 = [-Infinity, -Infinity, -Infinity];
+  for (const i of below) {
+    const { points } = document.meshes[document.nodes[i].mesh];
+    const world = standing(i);
+    for (let p = 0; p < points.length; p += 3) {
+      const place = transformPoint(world, points[p], points[p + 1], points[p + 2]);
+      for (let k = 0; k < 3; k += 1) {
+        min[k] = Math.min(min[k], place[k]);
+        max[k] = Math.max(max[k], place[k]);
+      }
+    }
+  }
+  if (min[0] > max[0]) return null;
+  const middle = [0, 1, 2].map((k) => (min[k] + max[k]) / 2) as Vec3;
+  const { axis, sign } = document.axes.up;
+  if (at === 'bottom') middle[axis] = sign > 0 ? min[axis] : max[axis];
+  return middle;
+}
+
+function isBelow({ nodes }: SceneDocument, index: number, top: number): boolean {
+  for (let parent = nodes[index].parent; parent >= 0; parent = nodes[parent].parent) if (parent === top) return true;
+  return false;
+}
+
+/** The transform about another point of its own space: turned and sized as before, its geometry moved back. */
+function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): TransformParts {
+  const geometricTranslation = transform.geometricTranslation.map((value, k) => value - offset[k]) as Vec3;
+  if (transform.matrix) {
+    const matrix = transform.matrix.slice();
+    matrix.set(place, 12);
+    return { ...transform, matrix, geometricTranslation };
+  }
+  const pivots = { rotationPivot: zero(), rotationOffset: zero(), scalingPivot: zero(), scalingOffset: zero() };
+  return { ...transform, ...pivots, translation: place, geometricTranslation };
+}
+
+/** A child's transform once its parent's space begins elsewhere. */
+function shifted(transform: TransformParts, offset: Vec3): TransformParts {
+  const minus = (v: ArrayLike<number>) => [v[0] - offset[0], v[1] - offset[1], v[2] - offset[2]] as Vec3;
+  if (!transform.matrix) return { ...transform, translation: minus(transform.translation) };
+  const matrix = transform.matrix.slice();
+  matrix.set(minus(matrix.subarray(12, 15)), 12);
+  return { ...transform, matrix };
+}
+
+/** Placement goes into the points; children stay where they are. A mirrored part's faces turn round, so that it is none. */
+function applyTransform({ document, keys }: Keyed, index: number, { losses }: Tools): Keyed {
+  const node = document.nodes[index];
+  const local = localMatrix(node.transform);
+  if (
+    node.skin >= 0 ||
+    document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && track.path !== 'weights' && track.path !== 'visible'))
+  ) {
+    losses.push({ code: 'part.notApplied', part: node.name });
+    return { document, keys };
+  }
+  const baked = multiply(local, geometricMatrix(node.transform));
+  const nodes = document.nodes.map((other, i): SceneNode => {
+    if (i === index) return { ...other, transform: identityTransform() };
+    if (other.parent !== index) return other;
+    return { ...other, transform: withGeometry(partsOfMatrix(multiply(local, localMatrix(other.transform))), other.transform) };
+  });
+  const clips = document.clips.map((clip) => {
+    const kept = clip.tracks.filter((track) => document.nodes[track.node].parent !== index || track.path === 'weights' || track.path === 'visible');
+    if (kept.length < clip.tracks.length) losses.push({ code: 'part.childMotion', part: node.name });
+    return { ...clip, tracks: kept };
+  });
+  const placed = { document: { ...document, nodes, clips }, keys };
+  return node.mesh < 0 ? placed : withMeshes(placed, [index], (mesh) => bakeWhole(mesh, baked));
+}
+
+/** The mesh under a matrix, with its shapes. */
+function bakeWhole(mesh: PolygonMesh, matrix: Matrix4): PolygonMesh {
+  const linear = matrix.slice();
+  linear.set([0, 0, 0], 12);
+  const turn = (values: ArrayLike<number>) => {
+    const out = new Float64Array(values.length);
+    for (let i = 0; i + 2 < out.length; i += 3) out.set(transformPoint(linear, values[i], values[i + 1], values[i + 2]), i);
+    return out;
+  };
+  return {
+    ...bakeMesh(mesh, matrix),
+    shapes: mesh.shapes.map((shape) => ({ ...shape, offsets: turn(shape.offsets), normalOffsets: shape.normalOffsets && turn(shape.normalOffsets) })),
+  };
+}
+
+function isIdentity(matrix: Matrix4): boolean {
+  return matrix.every((value, i) => Math.abs(value - (i % 5 === 0 ? 1 : 0)) < 1e-15);
+}
+
+function zero(): Vec3 {
+  return [0, 0, 0];
+}

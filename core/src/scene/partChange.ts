@@ -1,0 +1,37 @@
+export const PIVOTS = ['centre', 'bottom', 'origin', 'balance'] as const;
+export type PivotPlace = (typeof PIVOTS)[number];
+
+export const COLLISIONS = ['none', 'box', 'hull', 'mesh'] as const;
+export type CollisionShape = (typeof COLLISIONS)[number];
+
+/** One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own. */
+export type PartChange =
+  /** Left out of what goes on, with all below them. */
+  | { do: 'drop'; parts: string[] }
+  | { do: 'restore'; parts: string[] }
+  | { do: 'rename'; names: { part: string; name: string }[] }
+  /** Below another part, or below none; they stay where they are. */
+  | { do: 'move'; parts: string[]; under: string | null }
+  | { do: 'group'; parts: string[]; name: string }
+  | { do: 'ungroup'; parts: string[] }
+  /** Into the first of them. */
+  | { do: 'merge'; parts: string[]; name: string }
+  | { do: 'cut'; parts: string[]; by: 'materials' | 'solids' }
+  /** The other way round; normals that agreed with their faces go along. */
+  | { do: 'turnFaces'; parts: string[] }
+  /** Normals anew: smooth across edges whose faces meet at less than the angle, in degrees. */
+  | { do: 'normals'; parts: string[]; angle: number }
+  /** The point that a part turns about; a picked one in metres, in the model's own axes. */
+  | { do: 'pivot'; parts: string[]; at: PivotPlace | [number, number, number] }
+  /** Placement into the points, so that the part's own transform says nothing any more. */
+  | { do: 'apply'; parts: string[] }
+  /** The part's own transform is forgotten; it goes back to where its parent stands. */
+  | { do: 'reset'; parts: string[] }
+  | { do: 'collision'; parts: string[]; shape: CollisionShape };
+
+/** Keys of the parts that a change names. */
+export function partsTouched(change: PartChange): string[] {
+  if (change.do === 'rename') return change.names.map(({ part }) => part);
+  if (change.do === 'move' && change.under !== null) return [...change.parts, change.under];
+  return change.parts;
+}

@@ -1,0 +1,86 @@
+import type { Layer, PolygonMesh } from '../scene/document.ts';
+
+/** UVs of the faces of one material slot, in the mesh's first set. */
+export interface SlotUvs {
+  slot: number;
+  faces: number;
+  /** Faces without UVs: the mesh has no set, or none of their corners names a value. */
+  lacking: number;
+  /** Faces with an area, but none in the image. */
+  collapsed: number;
+  /** How many different points collapsed faces take, counted up to {@link MOST_POINTS}. */
+  points: number;
+  /** How far the others reach; null where there are none. */
+  range: { min: [number, number]; max: [number, number] } | null;
+}
+
+export const MOST_POINTS = 16;
+/** A hundred-millionth of the image: less than a texel of the largest. */
+const NOTHING = 1e-9;
+
+export function measureUvs(mesh: PolygonMesh, areas: Float64Array): SlotUvs[] {
+  const { faceCounts, faceCorners, faceMaterial } = mesh;
+  const layer = mesh.uvSets.at(0) ?? null;
+  const slots = new Map<number, SlotUvs & { taken: Set<string> }>();
+  let first = 0;
+  for (let face = 0; face < faceCounts.length; face += 1) {
+    const count = faceCounts[face];
+    const slot = faceMaterial ? faceMaterial[face] : 0;
+    let facts = slots.get(slot);
+    if (!facts) {
+      facts = { slot, faces: 0, lacking: 0, collapsed: 0, points: 0, range: null, taken: new Set() };
+      slots.set(slot, facts);
+    }
+    facts.faces += 1;
+    if (!layer || isLacking(layer, faceCorners, first, count)) facts.lacking += 1;
+    else measureFace(facts, layer, { face, first, count, faceCorners, area: areas[face] });
+    first += count;
+  }
+  return [...slots.values()].sort((a, b) => a.slot - b.slot).map(({ taken, ...facts }) => ({ ...facts, points: taken.size }));
+}
+
+interface Face {
+  face: number;
+  first: number;
+  count: number;
+  faceCorners: Uint32Array;
+  area: number;
+}
+
+function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, { face, first, count, faceCorners, area }: Face): void {
+  const { values, index, domain } = layer;
+  let [twice, u, v, left, right, low, high] = [0, 0, 0, Infinity, -Infinity, Infinity, -Infinity];
+  for (let i = 0; i <= count; i += 1) {
+    const corner = first + (i % count);
+    const element = domain === 'corner' ? corner : domain === 'point' ? faceCorners[corner] : face;
+    const entry = (index ? index[element] : element) * 2;
+    const [nextU, nextV] = [values[entry], values[entry + 1]];
+    if (i > 0) twice += u * nextV - nextU * v;
+    u = nextU;
+    v = nextV;
+    left = Math.min(left, u);
+    right = Math.max(right, u);
+    low = Math.min(low, v);
+    high = Math.max(high, v);
+  }
+  if (area > 0 && Math.abs(twice) / 2 < NOTHING) {
+    facts.collapsed += 1;
+    if (facts.taken.size < MOST_POINTS) facts.taken.add(`${u.toFixed(4)} ${v.toFixed(4)}`);
+  }
+  const { range } = facts;
+  if (!range) facts.range = { min: [left, low], max: [right, high] };
+  else {
+    range.min = [Math.min(range.min[0], left), Math.min(range.min[1], low)];
+    range.max = [Math.max(range.max[0], right), Math.max(range.max[1], high)];
+  }
+}
+
+/** Whether every corner of a face reads the entry that stands for no value. */
+function isLacking({ none, index, domain }: Layer, faceCorners: Uint32Array, first: number, count: number): boolean {
+  if (none === undefined) return false;
+  for (let corner = first; corner < first + count; corner += 1) {
+    const element = domain === 'point' ? faceCorners[corner] : corner;
+    if ((index ? index[element] : element) !== none) return false;
+  }
+  return true;
+}
