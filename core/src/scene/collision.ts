@@ -1,24 +1,32 @@
 import { Vector3 } from 'three';
 import { ConvexHull } from 'three/addons/math/ConvexHull.js';
 import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
+import type { CollisionShape } from './partChange.ts';
+
+/** Whether any part gets a shape: by what the destination wants, or by what was chosen for the part. */
+export function wantsCollision({ nodes }: SceneDocument, shape: CollisionShape): boolean {
+  return nodes.some((node) => node.mesh >= 0 && (node.collision ?? shape) !== 'none');
+}
 
 /**
- * Adds a shape for collision under every part: its box, its convex hull or the part's own faces. As a child it follows
- * whatever scale the part is given later. Parts that share a mesh share the shape. It has no material.
+ * Adds a shape for collision under every part: its box, its convex hull or the part's own faces; what was chosen for a part
+ * comes before what all get. As a child it follows whatever scale the part is given later. Parts that share a mesh share
+ * the shape. It has no material.
  */
-export function addCollision(document: SceneDocument, shape: 'box' | 'hull' | 'mesh', nameOf: (part: string) => string): SceneDocument {
+export function addCollision(document: SceneDocument, common: CollisionShape, nameOf: (part: string) => string): SceneDocument {
   const meshes = [...document.meshes];
-  const made = new Map<number, number>();
+  const made = new Map<string, number>();
   const nodes = [...document.nodes];
   document.nodes.forEach((node, i) => {
-    if (node.mesh < 0) return;
+    const shape = node.collision ?? common;
+    if (node.mesh < 0 || shape === 'none') return;
     const name = nameOf(node.name);
-    let place = made.get(node.mesh);
+    let place = made.get(`${node.mesh} ${shape}`);
     if (place === undefined) {
       const solid = shapeOf(document.meshes[node.mesh], shape, name);
       if (!solid) return;
       place = meshes.push(solid) - 1;
-      made.set(node.mesh, place);
+      made.set(`${node.mesh} ${shape}`, place);
     }
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     const added = createNode(name, 'mesh', i, { mesh: place });

@@ -38,7 +38,7 @@ describe('a document as read', () => {
       'read.badNumber Crane, translation 1',
       'read.badNumber Steel, value 1',
       'read.badNumber map1, values 1',
-      'shape.notFinite Crane 2',
+      'shape.notFinite Jib 2',
     ]);
   });
 

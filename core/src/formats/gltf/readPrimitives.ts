@@ -115,7 +115,7 @@ function soundCorners(corners: Uint32Array, count: number, name: string, remarks
   return Uint32Array.from(kept);
 }
 
-/** Copies an accessor's elements; numbers that are not finite become 0. */
+/** Copies an accessor's elements. */
 function copy(accessor: Accessor | null, into: Float64Array, base: number, size: number): void {
   if (!accessor) return;
   const element: number[] = [];

@@ -25,7 +25,7 @@ export function writeObj(document: SceneDocument, options: ObjWriteOptions): Wri
   out.line(`# ${options.creator ?? 'Kinkajou'}`);
   if (document.materials.length > 0) out.line(`mtllib ${library}`);
   const worlds = worldMatrices(document.nodes);
-  const offsets = { points: 1, uvs: 1, normals: 1 };
+  const offsets: Standing = { points: 1, uvs: 1, normals: 1, material: -1, smoothing: null };
   const names = createNames();
   const words = materialWords(document.materials);
   const wordOf = (index: number) => words.get(document.materials[index].key) ?? '';
@@ -60,32 +60,34 @@ interface PartMaterials {
   wordOf(material: number): string;
 }
 
-/** Points, UVs and normals that stand in the file before a part, and 1. */
-interface Offsets {
+/** Points, UVs and normals that stand in the file before a part, and 1; and what holds for its faces until another is said. */
+interface Standing {
   points: number;
   uvs: number;
   normals: number;
+  /** -1 for none. */
+  material: number;
+  /** Null as long as nothing was said. */
+  smoothing: number | null;
 }
 
-function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMaterials, offsets: Offsets): void {
+function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMaterials, offsets: Standing): void {
   const [uv] = mesh.uvSets;
   writePoints(out, mesh);
   if (uv) writeValues(out, 'vt', uv);
   if (mesh.normals) writeValues(out, 'vn', mesh.normals);
   let corner = 0;
-  let material: number | null = null;
-  let smoothing: number | null = null;
   for (let face = 0; face < mesh.faceCounts.length; face += 1) {
     const required = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
-    if (required !== material) {
-      if (required >= 0) out.line(`usemtl ${wordOf(required)}`);
-      else if (material !== null) out.line('usemtl');
-      material = required;
+    if (required !== offsets.material || (face === 0 && required >= 0)) {
+      out.line(required >= 0 ? `usemtl ${wordOf(required)}` : 'usemtl');
+      offsets.material = required;
     }
     const group = mesh.faceSmoothing?.[face] ?? 0;
-    if (mesh.faceSmoothing && group !== smoothing) {
+    const said = mesh.faceSmoothing !== null || (offsets.smoothing ?? 0) !== 0;
+    if (said && (group !== offsets.smoothing || (face === 0 && mesh.faceSmoothing !== null))) {
       out.line(`s ${group === 0 ? 'off' : group >>> 0}`);
-      smoothing = group;
+      offsets.smoothing = group;
     }
     let text = 'f';
     for (let i = 0; i < mesh.faceCounts[face]; i += 1, corner += 1) {

@@ -1,7 +1,7 @@
 import { fillName } from '../../destinations/names.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { createNamer } from '../../parcel/names.ts';
-import { addCollision } from '../../scene/collision.ts';
+import { addCollision, wantsCollision } from '../../scene/collision.ts';
 import { cutParts } from '../../scene/cutParts.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
@@ -30,7 +30,7 @@ export function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: stri
     losses = cut.losses;
   }
   const { shape, name: template } = destination.collision;
-  if (shape !== 'none') whole = addCollision(whole, shape, (part) => fillName(template, { part }, 'collision'));
+  if (wantsCollision(whole, shape)) whole = addCollision(whole, shape, (part) => fillName(template, { part }, 'collision'));
   const pieces = splitDocument(whole, destination.split);
   const nameFile = createNamer();
   const named = pieces.map((piece) => ({
