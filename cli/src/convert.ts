@@ -1,15 +1,21 @@
 import { basename, dirname, join } from 'node:path';
+import { initialState } from '@kinkajou/core/asset/asset';
+import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { type ConvertOptions, convertAsset, parseParts, parseUnit } from '@kinkajou/core/convert';
+import { replay } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
+import { addCollision, wantsCollision } from '@kinkajou/core/scene/collision';
 import { type Loss, lossesInWords } from '@kinkajou/core/scene/loss';
+import { onTurntable } from '@kinkajou/core/scene/turntable';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { partEdits, turnOf, writeTakeoff } from './parts.ts';
 import { isTaken, writeBeside } from './writeOut.ts';
 
 interface CallOptions {
@@ -25,6 +31,11 @@ interface CallOptions {
   mend: string;
   replace?: boolean;
   json?: boolean;
+  drop: string[];
+  pivot?: string;
+  turn?: string | true;
+  collision?: string;
+  takeoff?: string;
 }
 
 /** Writes the one model at a path as another format. */
@@ -32,7 +43,7 @@ export async function runConvert(path: string, out: string, call: CallOptions, o
   const options = parseOptions(call);
   const folder = dirname(out);
   const { results, unreadable } = await withAssets(path, call.search, output, (asset) =>
-    call.patch ? patchInPlace(asset, out, call.mend, output) : convertBeside(asset, out, options),
+    call.patch ? patchInPlace(asset, out, call, output) : convertChanged(asset, out, { ...options, call }),
   );
   if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
   const [{ files, losses: found }] = results;
@@ -56,8 +67,24 @@ async function convertBeside(asset: OpenAsset, out: string, options: ConvertOpti
   return written;
 }
 
+/** With parts changed as the call wants it; materials and maps are those of the file. */
+async function convertChanged(asset: OpenAsset, out: string, { call, ...options }: ConvertOptions & { call: CallOptions }): Promise<WrittenModel> {
+  const edits = partEdits(asset, initialState(asset.source), call);
+  const { state } = replay(asset.source, edits, asset.images);
+  const { document, losses } = editedDocument(asset.document, state);
+  if (call.takeoff) await writeTakeoff(call.takeoff, asset, state, call.replace === true);
+  const seconds = turnOf(call);
+  const shaped = wantsCollision(document, 'none') ? addCollision(document, 'none', (part) => `${part}_collision`) : document;
+  const whole = seconds > 0 ? onTurntable(shaped, { seconds }) : shaped;
+  const written = await convertBeside({ ...asset, document: whole }, out, options);
+  return { files: written.files, losses: [...losses, ...written.losses] };
+}
+
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
-async function patchInPlace(asset: OpenAsset, out: string, mend: string, output: Output): Promise<WrittenModel> {
+async function patchInPlace(asset: OpenAsset, out: string, call: CallOptions, output: Output): Promise<WrittenModel> {
+  const { mend } = call;
+  if (call.drop.length > 0 || call.pivot !== undefined || call.turn !== undefined || call.collision !== undefined)
+    throw new KinkajouError('call.patch', '--patch changes no parts', { file: out }, 'Convert without it.');
   const required = extensionOf(out);
   if (required !== extensionOf(asset.source.model))
     throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);

@@ -20,6 +20,7 @@ import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
+import { partEdits, turnOf, withPartEdits, writeTakeoff } from './parts.ts';
 import { readWords } from './words.ts';
 import { checkFree, writePackage } from './writeOut.ts';
 
@@ -37,6 +38,11 @@ interface HandoffOptions {
   variant?: string;
   replace?: boolean;
   json?: boolean;
+  drop: string[];
+  pivot?: string;
+  turn?: string | true;
+  collision?: string;
+  takeoff?: string;
 }
 
 /** A built-in destination by its id, or one of one's own from a JSON file. */
@@ -100,14 +106,17 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const destinations: Destination[] = [];
   for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);
-  const choices = choicesOf(options);
+  const turn = turnOf(options);
+  const choices = { ...choicesOf(options), ...(turn > 0 ? { turn } : {}) };
   for (const destination of destinations) resolveChoices(destination, choices);
   if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
   const house = await readWords(options.words);
   const cache = memoryCache();
   const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';
   const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
-    const { asset, edits, state, findings } = await mendWithFacts(given, level, output, { house, choose: options.choose, prefers });
+    const mended = await mendWithFacts(given, level, output, { house, choose: options.choose, prefers });
+    const { asset, edits, state, findings } = withPartEdits(mended, partEdits(mended.asset, mended.state, options));
+    if (options.takeoff && !options.plan) await writeTakeoff(options.takeoff, asset, state, options.replace === true);
     const { document, source, images, read } = asset;
     const name = cleanName(source.name, 'asset');
     const made: { name: string; destination: string; result: HandoffResult | null; plan: HandoffPreview | null }[] = [];

@@ -57,6 +57,11 @@ export async function main(args: string[]): Promise<number> {
     .option('--split-looks', 'USD materials in a layer of their own')
     .option('--patch', 'same format: mend paths and values in the file itself and keep everything else')
     .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
+    .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
+    .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
+    .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
+    .option('--collision <shape>', 'a shape for collision under every part: box, hull, mesh or none')
+    .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over what an earlier run of the same input wrote there, and nothing else')
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
@@ -78,6 +83,11 @@ export async function main(args: string[]): Promise<number> {
     .option('--size <size>', 'longest side of the whole, in metres or as 40cm, where the destination leaves it open')
     .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number, where the destination leaves it open')
     .option('--type <type>', 'png, tga, tiff or exr, where the destination leaves it open')
+    .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
+    .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
+    .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
+    .option('--collision <shape>', 'a shape for collision under every part: box, hull, mesh or none')
+    .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over the package that an earlier run made of the same asset, and nothing else')
     .option('--json', 'print the receipt')
     .action(async (path, options) => {

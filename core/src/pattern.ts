@@ -11,7 +11,7 @@ export function createMatcher(pattern: string): Matcher {
   const expression = regularExpression(pattern);
   return (name) => {
     const found = expression.exec(name);
-    return found && found.slice(1).map((group) => group ?? '');
+    return found?.slice(1).map((group) => group ?? '') ?? null;
   };
 }
 

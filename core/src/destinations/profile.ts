@@ -109,6 +109,8 @@ export interface Destination {
   keepPalettes: boolean;
   /** Shapes for collision beside each part; `name` knows `{part}`. */
   collision: { shape: (typeof COLLISION_SHAPES)[number]; name: string };
+  /** Seconds of a turn that goes along as a clip: settled for one handoff, never by a profile. */
+  turn?: number;
   /** The words in which the sheet names colour spaces. */
   dialect: DialectName;
   /** Changes the source file itself where its format is the same and the edits can be said in it. */

@@ -10,6 +10,8 @@ export interface HandoffChoices {
   metresPerUnit?: number;
   /** Type of the images whose type the destination does not depend on. */
   type?: MapType;
+  /** Seconds of a turn that goes along as a clip; none unless told. */
+  turn?: number;
 }
 
 /** A destination with every choice made: one variant, its format, size, unit and image types. */
@@ -20,12 +22,13 @@ export interface ResolvedDestination extends Destination {
 /** Throws `handoff.variant` and `handoff.choice` naming what the destination does not take. */
 export function resolveChoices(
   destination: Destination,
-  { variant = destination.variants[0], size, metresPerUnit, type }: HandoffChoices = {},
+  { variant = destination.variants[0], size, metresPerUnit, type, turn = 0 }: HandoffChoices = {},
 ): ResolvedDestination {
   const { id, variants } = destination;
   if (!variants.includes(variant)) throw new KinkajouError('handoff.variant', `${id} has no variant "${variant}"`, {}, `Use ${variants.join(' or ')}.`);
   const refuse = (what: string) => new KinkajouError('handoff.choice', `${id} does not leave ${what} open`, {}, 'Copy the destination and change it.');
-  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant) };
+  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant), turn };
+  if (!(turn >= 0 && turn <= 3600)) throw new KinkajouError('handoff.choice', `${turn} is no length of a turn`, {}, 'Give seconds, up to 3600.');
   if (size !== undefined && size !== destination.size) {
     if (!destination.choices.includes('size')) throw refuse('the size');
     if (!(size >= 0 && size <= 1e6)) throw new KinkajouError('handoff.choice', `${size} m is no size`);

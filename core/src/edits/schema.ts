@@ -49,41 +49,42 @@ const origin = Joi.object({
 
 const parts = Joi.array().items(name).min(1).max(50_000).required();
 const vector = Joi.array().items(Joi.number()).length(3);
-const change = (kind: PartChange['do'], more: Joi.SchemaMap = {}) => Joi.object({ do: Joi.string().valid(kind).required(), parts, ...more });
-const partChange = Joi.alternatives().conditional('.do', {
-  switch: [
-    ...(['drop', 'restore', 'ungroup', 'turnFaces', 'apply', 'reset'] as const).map((kind) => ({ is: kind, then: change(kind) })),
-    {
-      is: 'rename',
-      then: Joi.object({
-        do: Joi.string().required(),
-        names: Joi.array()
-          .items(Joi.object({ part: name, name }))
-          .min(1)
-          .max(50_000)
-          .required(),
-      }),
-    },
-    { is: 'move', then: change('move', { under: Joi.string().max(4096).allow(null).required() }) },
-    { is: 'group', then: change('group', { name }) },
-    { is: 'merge', then: change('merge', { name }) },
-    { is: 'cut', then: change('cut', { by: Joi.string().valid('materials', 'solids').required() }) },
-    { is: 'normals', then: change('normals', { angle: Joi.number().min(0).max(180).required() }) },
-    {
-      is: 'pivot',
-      then: change('pivot', { at: Joi.alternatives(Joi.string().valid(...PIVOTS), vector).required() }),
-    },
-    {
-      is: 'collision',
-      then: change('collision', {
-        shape: Joi.string()
-          .valid(...COLLISIONS)
-          .required(),
-      }),
-    },
-  ],
-  otherwise: Joi.forbidden(),
-});
+const change = (more: Joi.SchemaMap = {}) => Joi.object({ do: Joi.string(), parts, ...more });
+const names = Joi.array()
+  .items(Joi.object({ part: name, name }))
+  .min(1)
+  .max(50_000)
+  .required();
+const CHANGES: Record<PartChange['do'], Joi.ObjectSchema> = {
+  drop: change(),
+  restore: change(),
+  rename: Joi.object({ do: Joi.string(), names }),
+  move: change({ under: Joi.string().max(4096).allow(null).required() }),
+  group: change({ name }),
+  ungroup: change(),
+  merge: change({ name }),
+  cut: change({ by: Joi.string().valid('materials', 'solids').required() }),
+  turnFaces: change(),
+  normals: change({ angle: Joi.number().min(0).max(180).required() }),
+  pivot: change({ at: Joi.alternatives(Joi.string().valid(...PIVOTS), vector).required() }),
+  apply: change(),
+  reset: change(),
+  collision: change({
+    shape: Joi.string()
+      .valid(...COLLISIONS)
+      .required(),
+  }),
+};
+const partChange = Joi.object({
+  do: Joi.string()
+    .valid(...Object.keys(CHANGES))
+    .required(),
+})
+  .unknown()
+  .custom((value: PartChange, helpers) => {
+    const { error } = CHANGES[value.do].validate(value);
+    return error ? helpers.message({ custom: error.message.replaceAll('{', '(') }) : value;
+  });
 
 const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   linkImages: Joi.object({

@@ -7,6 +7,7 @@ import { parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
 import type { PartChange } from './partChange.ts';
 import { bakeMesh, turnFaces } from './reorient.ts';
+import { shiftKeys, shiftTransform } from './shift.ts';
 import { faceNormal } from './triangulate.ts';
 
 /** A document while its parts are changed: keys of its nodes beside them. */
@@ -254,7 +255,7 @@ function movePivot({ document, keys }: Keyed, index: number, at: Extract<PartCha
     return { document, keys };
   }
   const worlds = worldMatrices(document.nodes);
-  const target = pivotTarget(document, worlds, index, at, balanceOf);
+  const target = pivotTarget(document, worlds, { index, at }, balanceOf);
   if (!target) return { document, keys };
   const offset = transformPoint(invertAffine(worlds[index]), ...target);
   if (offset.every((value) => Math.abs(value) < 1e-12)) return { document, keys };
@@ -262,35 +263,27 @@ function movePivot({ document, keys }: Keyed, index: number, at: Extract<PartCha
   const own = document.clips.flatMap(({ tracks }) => tracks.filter((track) => track.node === index));
   if (own.some(({ path }) => path !== 'weights' && path !== 'visible')) losses.push({ code: 'part.pivotMotion', part: node.name });
   const before = localMatrix(node.transform);
-  const shift = [0, 1, 2].map((k) => moved[k] - before[12 + k]);
+  const back = [0, 1, 2].map((k) => before[12 + k] - moved[k]) as Vec3;
   const nodes = document.nodes.map((other, i): SceneNode => {
     if (i === index) return { ...other, transform: standingAt(other.transform, moved, offset) };
-    return other.parent === index ? { ...other, transform: shifted(other.transform, offset) } : other;
+    return other.parent === index ? { ...other, transform: shiftTransform(other.transform, offset) } : other;
   });
   const clips = document.clips.map((clip) => ({
     ...clip,
     tracks: clip.tracks.map((track) => {
       if (track.path !== 'translation') return track;
-      if (track.node === index) return { ...track, values: track.values.map((value, i) => value + (isValue(track, i) ? shift[i % 3] : 0)) };
-      return document.nodes[track.node].parent === index
-        ? { ...track, values: track.values.map((value, i) => value - (isValue(track, i) ? offset[i % 3] : 0)) }
-        : track;
+      if (track.node === index) return shiftKeys(track, back);
+      return document.nodes[track.node].parent === index ? shiftKeys(track, offset) : track;
     }),
   }));
   return { document: { ...document, nodes, clips }, keys };
-}
-
-/** Of cubic keys the middle third is the value; tangents do not move. */
-function isValue({ interpolation }: { interpolation: string }, i: number): boolean {
-  return interpolation !== 'cubic' || Math.floor(i / 3) % 3 === 1;
 }
 
 /** In world space and document units; null where there is nothing to take it from. */
 function pivotTarget(
   document: SceneDocument,
   worlds: readonly Matrix4[],
-  index: number,
-  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  { index, at }: { index: number; at: Extract<PartChange, { do: 'pivot' }>['at'] },
   balanceOf: BalanceOf,
 ): Vec3 | null {
   if (typeof at !== 'string') return at.map((value) => value / document.metresPerUnit) as Vec3;
@@ -337,15 +330,6 @@ function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): Trans
   }
   const pivots = { rotationPivot: zero(), rotationOffset: zero(), scalingPivot: zero(), scalingOffset: zero() };
   return { ...transform, ...pivots, translation: place, geometricTranslation };
-}
-
-/** A child's transform once its parent's space begins elsewhere. */
-function shifted(transform: TransformParts, offset: Vec3): TransformParts {
-  const minus = (v: ArrayLike<number>) => [v[0] - offset[0], v[1] - offset[1], v[2] - offset[2]] as Vec3;
-  if (!transform.matrix) return { ...transform, translation: minus(transform.translation) };
-  const matrix = transform.matrix.slice();
-  matrix.set(minus(matrix.subarray(12, 15)), 12);
-  return { ...transform, matrix };
 }
 
 /** Placement goes into the points; children stay where they are. A mirrored part's faces turn round, so that it is none. */

@@ -1,6 +1,7 @@
 import { createNode, type SceneDocument, type SignedAxis, type Track, type Vec3 } from './document.ts';
 import { identity } from './matrix.ts';
 import { measureBoundsIn } from './measure.ts';
+import { shiftKeys, shiftTransform } from './shift.ts';
 
 export interface TurnOptions {
   /** Of one turn. */
@@ -23,7 +24,7 @@ export function onTurntable(document: SceneDocument, { seconds, ease = false }: 
   const nodes = document.nodes.map((other) => ({
     ...other,
     parent: other.parent + 1,
-    transform: other.parent < 0 ? moved(other.transform, place) : other.transform,
+    transform: other.parent < 0 ? shiftTransform(other.transform, place) : other.transform,
   }));
   const { axis, sign } = document.axes.up;
   const shares = Array.from({ length: KEYS + 1 }, (_, i) => i / KEYS);
@@ -37,12 +38,8 @@ export function onTurntable(document: SceneDocument, { seconds, ease = false }: 
   const clips = document.clips.map((clip) => ({
     ...clip,
     tracks: clip.tracks.map((other) => {
-      const root = document.nodes[other.node].parent < 0 && other.path === 'translation';
-      return {
-        ...other,
-        node: other.node + 1,
-        values: root ? other.values.map((value, i) => (isValue(other, i) ? value - place[i % 3] : value)) : other.values,
-      };
+      const atRoot = document.nodes[other.node].parent < 0 && other.path === 'translation';
+      return { ...(atRoot ? shiftKeys(other, place) : other), node: other.node + 1 };
     }),
   }));
   return {
@@ -64,19 +61,6 @@ function middleOfBottom(document: SceneDocument): Vec3 {
 
 function lowest({ min, max }: { min: Vec3; max: Vec3 }, { axis, sign }: SignedAxis): number {
   return sign > 0 ? min[axis] : max[axis];
-}
-
-function moved(transform: SceneDocument['nodes'][number]['transform'], by: Vec3): SceneDocument['nodes'][number]['transform'] {
-  const minus = (v: ArrayLike<number>): Vec3 => [v[0] - by[0], v[1] - by[1], v[2] - by[2]];
-  if (!transform.matrix) return { ...transform, translation: minus(transform.translation) };
-  const matrix = transform.matrix.slice();
-  matrix.set(minus(matrix.subarray(12, 15)), 12);
-  return { ...transform, matrix };
-}
-
-/** Of cubic keys the middle third is the value; tangents do not move. */
-function isValue({ interpolation }: Track, i: number): boolean {
-  return interpolation !== 'cubic' || Math.floor(i / 3) % 3 === 1;
 }
 
 /** Smooth from 0 to 1, still at both ends. */

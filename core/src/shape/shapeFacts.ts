@@ -139,7 +139,11 @@ function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: FaceFac
     for (let i = 0; i < count; i += 1) {
       const c = faceCorners[first + i] * 3;
       const [cx, cy, cz] = [points[c] - ox, points[c + 1] - oy, points[c + 2] - oz];
-      growBox(boxes, body * 6, cx, cy, cz);
+      for (let k = 0; k < 3; k += 1) {
+        const value = k === 0 ? cx : k === 1 ? cy : cz;
+        if (value < boxes[body * 6 + k]) boxes[body * 6 + k] = value;
+        if (value > boxes[body * 6 + 3 + k]) boxes[body * 6 + 3 + k] = value;
+      }
       mx += cx;
       my += cy;
       mz += cz;
@@ -183,15 +187,6 @@ function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: FaceFac
     inward: { solids: inward.length, faces: inward.reduce((total, body) => total + faceTotals[body], 0) },
     balance: balance && ([balance[0] + ox, balance[1] + oy, balance[2] + oz] as Vec3),
   };
-}
-
-function growBox(boxes: Float64Array, offset: number, x: number, y: number, z: number): void {
-  if (x < boxes[offset]) boxes[offset] = x;
-  if (y < boxes[offset + 1]) boxes[offset + 1] = y;
-  if (z < boxes[offset + 2]) boxes[offset + 2] = z;
-  if (x > boxes[offset + 3]) boxes[offset + 3] = x;
-  if (y > boxes[offset + 4]) boxes[offset + 4] = y;
-  if (z > boxes[offset + 5]) boxes[offset + 5] = z;
 }
 
 function spanOf(boxes: Float64Array, body: number): number {

@@ -59,7 +59,6 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
 export function ChoicesRow({ destination }: { destination: Destination }) {
   const { settled, set } = useChoices();
   const { choices, id, maps } = destination;
-  if (choices.length === 0) return null;
   const own = settled[id] ?? {};
   const change = (part: typeof own) => set({ settled: { ...settled, [id]: { ...own, ...part } } });
   const types = MAP_TYPES.filter((type) => maps.some(({ depth }) => DEPTHS[type].includes(depth)));
@@ -95,9 +94,22 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
           </ChipSelect>
         </label>
       )}
+      <label className="flex items-center gap-1.5" title="The whole turns about the middle of its bottom; formats without motion leave it out and say so">
+        Turn
+        <ChipSelect value={own.turn ?? 0} onChange={(event) => change({ turn: Number(event.target.value) })}>
+          {TURNS.map((seconds) => (
+            <option key={seconds} value={seconds}>
+              {seconds === 0 ? 'none' : `once in ${seconds} s`}
+            </option>
+          ))}
+        </ChipSelect>
+      </label>
     </fieldset>
   );
 }
+
+/** Seconds of one turn. */
+const TURNS = [0, 4, 8, 12, 20];
 
 function SizeField({ value, change }: { value: number; change: (size: number) => void }) {
   const [text, setText] = useState(String(value));

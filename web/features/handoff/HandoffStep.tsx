@@ -134,5 +134,6 @@ function requestFor({ id, variants, choices: open }: Destination, { variants: ch
   if (open.includes('size') && own.size !== undefined) choices.size = own.size;
   if (open.includes('unit') && own.metresPerUnit !== undefined) choices.metresPerUnit = own.metresPerUnit;
   if (open.includes('type') && own.type !== undefined) choices.type = own.type;
+  if (own.turn && choices.variant !== 'obj') choices.turn = own.turn;
   return { destination: id, choices };
 }

@@ -99,8 +99,22 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     ['shape.insideOut warning Cap'],
   ],
   ['one face turned', FORMATS, ({ meshes }) => turn(meshes[0], [2]), ['shape.mixedWinding warning Post']],
-  ['a negative scale', ['fbx', 'usda', 'glb'], ({ nodes }) => void (nodes[0].transform.scale = [-1, 1, 1]), ['shape.mirrored note Post']],
-  ['no UVs', FORMATS, ({ meshes }) => void (meshes[0].uvSets = []), ['shape.noUv warning Post']],
+  [
+    'a negative scale',
+    ['fbx', 'usda', 'glb'],
+    ({ nodes }) => {
+      nodes[0].transform.scale = [-1, 1, 1];
+    },
+    ['shape.mirrored note Post'],
+  ],
+  [
+    'no UVs',
+    FORMATS,
+    ({ meshes }) => {
+      meshes[0].uvSets = [];
+    },
+    ['shape.noUv warning Post'],
+  ],
   ['UVs at one point', FORMATS, ({ meshes }) => meshes[0].uvSets[0].values.fill(0.3), ['shape.uvCollapsed warning Post']],
   [
     'UVs beyond an image that is clamped',
@@ -111,7 +125,14 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     },
     ['shape.uvOutside warning Cap'],
   ],
-  ['no normals', ['obj', 'usda'], ({ meshes }) => void (meshes[0].normals = null), ['shape.noNormals note Post']],
+  [
+    'no normals',
+    ['obj', 'usda'],
+    ({ meshes }) => {
+      meshes[0].normals = null;
+    },
+    ['shape.noNormals note Post'],
+  ],
   [
     'normals twice as long',
     ['fbx', 'usda'],
@@ -132,9 +153,23 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     ['shape.farOff warning pier'],
   ],
   ['a part far away', FORMATS, ({ meshes }) => meshes[1].points.forEach((value, i, all) => all.fill(value + 22, i, i + 1)), ['shape.farOff warning Cap']],
-  ['a part without a material', FORMATS, ({ nodes }) => void (nodes[1].materials = [-1]), ['part.noMaterial note Cap', 'material.unused note Tar']],
+  [
+    'a part without a material',
+    FORMATS,
+    ({ nodes }) => {
+      nodes[1].materials = [-1];
+    },
+    ['part.noMaterial note Cap', 'material.unused note Tar'],
+  ],
   ['a material that nothing has', FORMATS, ({ materials }) => void materials.push(wood('Rope', 0.5)), ['material.unused note Rope']],
-  ['two equal materials', FORMATS, ({ materials }) => void (materials[1] = { ...wood('Tar', 1) }), ['material.doubled note Tar']],
+  [
+    'two equal materials',
+    FORMATS,
+    ({ materials }) => {
+      materials[1] = { ...wood('Tar', 1) };
+    },
+    ['material.doubled note Tar'],
+  ],
 ];
 
 describe('a model with one fault', () => {
@@ -196,12 +231,30 @@ describe('what mends a finding', () => {
 
   it.each<[string, (document: SceneDocument) => void, boolean]>([
     ['shape.insideOut', ({ meshes }) => turn(meshes[0], ALL), true],
-    ['shape.mirrored', ({ nodes }) => void (nodes[0].transform.scale = [-1, 1, 1]), false],
+    [
+      'shape.mirrored',
+      ({ nodes }) => {
+        nodes[0].transform.scale = [-1, 1, 1];
+      },
+      false,
+    ],
     ['shape.brokenNormals', ({ meshes }) => meshes[0].normals?.values.fill(0), false],
     ['shape.pivotFar', ({ nodes }) => void Object.assign(nodes[1].transform, { translation: [0, 0, 9], geometricTranslation: [0, 0, -9] }), false],
-    ['part.nameDoubled', ({ nodes }) => void (nodes[1].name = 'Post'), false],
+    [
+      'part.nameDoubled',
+      ({ nodes }) => {
+        nodes[1].name = 'Post';
+      },
+      false,
+    ],
     ['material.unused', ({ materials }) => void materials.push(wood('Rope', 0.5)), false],
-    ['material.doubled', ({ materials }) => void (materials[1] = wood('Tar', 1)), false],
+    [
+      'material.doubled',
+      ({ materials }) => {
+        materials[1] = wood('Tar', 1);
+      },
+      false,
+    ],
   ])('of %s leaves nothing of it', async (code, change, safe) => {
     const { before, edits, after } = await mended(change, 'fbx', code);
     expect([before?.safe, edits.length]).toEqual([safe, 1]);

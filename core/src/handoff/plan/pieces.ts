@@ -63,9 +63,13 @@ function planOf(plan: HandoffPlan, document: SceneDocument): HandoffPlan {
 }
 
 /** What a destination's title says of its ways with geometry, in words for the plan. */
-export function geometryChanges({ size, parts, split, triangulate, collision }: Destination, counts: { polygons: number; triangles: number }): string[] {
+export function geometryChanges(
+  { size, parts, split, triangulate, collision, turn = 0 }: Destination,
+  counts: { polygons: number; triangles: number },
+): string[] {
   return [
     size > 0 && `scaled so that the longest side is ${size} m`,
+    turn > 0 && `a turn of ${turn} s goes along as a clip`,
     triangulate && counts.polygons !== counts.triangles && `${counts.polygons} polygons are cut into ${counts.triangles} triangles`,
     parts === 'materials' && 'parts are cut by material',
     parts === 'solids' && 'parts are cut into solids, each with materials of its own',

@@ -7,6 +7,7 @@ import { isUnsaid, type Loss } from '../../scene/loss.ts';
 import { pruneMaterials } from '../../scene/pruneMaterials.ts';
 import { splitTiles } from '../../scene/splitTiles.ts';
 import { type TakeoffRow, takeOff } from '../../scene/takeoff.ts';
+import { onTurntable } from '../../scene/turntable.ts';
 import { patchedModel } from '../plan/patchHandoff.ts';
 import { longestSide, type ModelPiece, piecesOf } from '../plan/pieces.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
@@ -83,7 +84,9 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const found: Found = { losses: [], unsaid: [] };
   const edited = editedDocument(inputs.document, prepared.state);
   found.losses.push(...edited.losses);
-  const document = withPlannedMaterials(applyIntake(edited.document, prepared.state.intake), inputs, found);
+  const taken = applyIntake(edited.document, prepared.state.intake);
+  const { turn = 0 } = inputs.plan.destination;
+  const document = withPlannedMaterials(turn > 0 ? onTurntable(taken, { seconds: turn }) : taken, inputs, found);
   const { pieces, losses } = piecesOf(document, inputs.plan, name);
   found.losses.push(...losses);
   if (pieces.length === 0)

@@ -16,6 +16,7 @@ const schema = Joi.object({
           size: Joi.number().min(0),
           metresPerUnit: Joi.number().positive(),
           type: Joi.string().valid(...MAP_TYPES),
+          turn: Joi.number().min(0).max(3600),
         }).default({}),
       }),
     )

@@ -1,0 +1,245 @@
+import { describe, expect, it } from 'vitest';
+import { describeEdit, replay } from '../edits/log.ts';
+import { parseEdit } from '../edits/schema.ts';
+import { overlap, touchesOf } from '../edits/touches.ts';
+import { createDocument, createMesh, createNode, type SceneDocument, type Vec3, Y_UP } from '../scene/document.ts';
+import { createMaterial } from '../scene/material.ts';
+import type { PartChange } from '../scene/partChange.ts';
+import { type Edit, initialState } from './asset.ts';
+import { describeSource } from './describeSource.ts';
+import { editedDocument } from './editedDocument.ts';
+import { partsOf } from './parts.ts';
+
+const origin = { from: 'hand' as const, detail: '' };
+const FACES = [0, 4, 6, 2, 1, 3, 7, 5, 0, 1, 5, 4, 2, 6, 7, 3, 0, 2, 3, 1, 4, 5, 7, 6];
+
+function box(name: string, [x, y, z]: Vec3) {
+  return createMesh(name, {
+    points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat()),
+    faceCounts: new Uint32Array(6).fill(4),
+    faceCorners: Uint32Array.from(FACES),
+    faceMaterial: Int32Array.of(0, 0, 0, 1, 1, 1),
+  });
+}
+
+/** A slip with two steps of one mesh and a rail; materials Stone, Moss and Steel. */
+function slip(): SceneDocument {
+  const document = createDocument('fbx', 'text');
+  Object.assign(document, { axes: Y_UP, metresPerUnit: 0.5 });
+  document.materials.push(createMaterial('Stone', 'metalRough'), createMaterial('Moss', 'metalRough'), createMaterial('Steel', 'metalRough'));
+  document.meshes.push(box('step', [0, 0, 0]), box('rail', [4, 0, 0]));
+  const group = createNode('Slip', 'group', -1);
+  group.transform.translation = [2, 0, 0];
+  const second = createNode('Step', 'mesh', 0, { mesh: 0, materials: [0, 1] });
+  second.transform.translation = [0, 2, 0];
+  document.nodes.push(
+    group,
+    createNode('Step', 'mesh', 0, { mesh: 0, materials: [0, 1] }),
+    second,
+    createNode('Rail', 'mesh', -1, { mesh: 1, materials: [2, 2] }),
+  );
+  return document;
+}
+
+const source = describeSource(slip(), 'slip.fbx', []);
+const part = (change: PartChange): Edit => ({ kind: 'editParts', change, origin });
+
+/** What the tree shows beside what the model becomes. */
+function both(...edits: Edit[]) {
+  const { state, skipped } = replay(source, edits, []);
+  const shown = partsOf(source, state).filter(({ dropped }) => !dropped);
+  const { document } = editedDocument(slip(), state);
+  const made = partsOf(describeSource(document, 'slip.fbx', []), initialState(source));
+  return { state, skipped, shown, made, document };
+}
+
+const named = (parts: ReturnType<typeof partsOf>) => {
+  const names = new Map(parts.map(({ key, name }) => [key, name]));
+  return parts
+    .map(({ name, parent, polygons, bounds, slots }) => JSON.stringify([name, names.get(parent ?? '') ?? null, polygons, bounds, [...new Set(slots)]]))
+    .sort();
+};
+
+describe('the tree', () => {
+  it('has a key, a place and a pivot for every part, in metres', () => {
+    const { shown } = both();
+    expect(shown.map(({ key, parent, polygons, pivot, bounds }) => [key, parent, polygons, pivot, bounds])).toEqual([
+      ['Slip', null, 0, [1, 0, 0], null],
+      ['Step', 'Slip', 6, [1, 0, 0], { min: [1, 0, 0], max: [1.5, 0.5, 0.5] }],
+      ['Step (2)', 'Slip', 6, [1, 1, 0], { min: [1, 1, 0], max: [1.5, 1.5, 0.5] }],
+      ['Rail', null, 6, [0, 0, 0], { min: [2, 0, 0], max: [2.5, 0.5, 0.5] }],
+    ]);
+  });
+
+  it.each<[string, PartChange[]]>([
+    ['nothing', []],
+    ['dropped parts', [{ do: 'drop', parts: ['Slip'] }]],
+    [
+      'one brought back below what was dropped',
+      [
+        { do: 'drop', parts: ['Slip'] },
+        { do: 'restore', parts: ['Step (2)'] },
+        { do: 'drop', parts: ['Step'] },
+      ],
+    ],
+    ['other names', [{ do: 'rename', names: [{ part: 'Step (2)', name: 'Tread' }] }]],
+    [
+      'another place in the tree',
+      [
+        { do: 'move', parts: ['Rail'], under: 'Slip' },
+        { do: 'move', parts: ['Step'], under: null },
+      ],
+    ],
+    [
+      'a group',
+      [
+        { do: 'group', parts: ['Step', 'Rail'], name: 'Set' },
+        { do: 'rename', names: [{ part: 'Set', name: 'Kit' }] },
+      ],
+    ],
+    ['no group', [{ do: 'ungroup', parts: ['Slip'] }]],
+    ['merged parts', [{ do: 'merge', parts: ['Step', 'Step (2)'], name: 'Steps' }]],
+    ['pivots', [{ do: 'pivot', parts: ['Step', 'Rail'], at: 'bottom' }]],
+    [
+      'turned faces and normals',
+      [
+        { do: 'turnFaces', parts: ['Rail'] },
+        { do: 'normals', parts: ['Step'], angle: 30 },
+      ],
+    ],
+  ])('shows %s as the model has them when it goes out', (_, changes) => {
+    const { shown, made } = both(...changes.map(part));
+    expect(named(shown)).toEqual(named(made));
+    const pivots = (parts: typeof made) =>
+      parts.filter(({ polygons }) => polygons > 0).map(({ name, pivot }) => [name, pivot?.map((value) => Number(value.toFixed(9)))]);
+    if (changes.every((change) => change.do === 'pivot' || change.do === 'rename')) expect(pivots(shown)).toEqual(pivots(made));
+    const inside = (parts: typeof made) => parts.flatMap(({ name, facts }) => (facts?.inward.solids ? [name] : []));
+    if (changes.some((change) => change.do === 'turnFaces')) expect([inside(shown), inside(made)]).toEqual([['Rail'], ['Rail']]);
+  });
+
+  it('tells which parts of an edit are not there', () => {
+    expect(
+      both(part({ do: 'drop', parts: ['Step', 'Ghost'] }), part({ do: 'group', parts: ['Step'], name: 'Set' }), part({ do: 'drop', parts: ['Set', 'Kit'] }))
+        .skipped,
+    ).toEqual([
+      { edit: 0, what: 'part Ghost' },
+      { edit: 2, what: 'part Kit' },
+    ]);
+  });
+});
+
+describe('the list of materials', () => {
+  const materialsOf = ({ document }: ReturnType<typeof both>) => document.materials.map(({ name }) => name);
+  const onFaces = ({ document }: ReturnType<typeof both>) =>
+    document.nodes.filter(({ mesh }) => mesh >= 0).map(({ materials }) => materials.map((index) => document.materials[index]?.name ?? 'none'));
+
+  it('has one where two were merged, also one that was merged before', () => {
+    const merged = both(
+      { kind: 'mergeMaterials', materials: ['Moss'], into: 'Stone', origin },
+      { kind: 'mergeMaterials', materials: ['Stone'], into: 'Steel', origin },
+    );
+    expect([materialsOf(merged), onFaces(merged)]).toEqual([
+      ['Steel'],
+      [
+        ['Steel', 'Steel'],
+        ['Steel', 'Steel'],
+        ['Steel', 'Steel'],
+      ],
+    ]);
+    expect(merged.shown.map(({ slots }) => slots)).toEqual([[], ['Steel', 'Steel'], ['Steel', 'Steel'], ['Steel', 'Steel']]);
+    expect(both({ kind: 'mergeMaterials', materials: ['Moss', 'Ghost'], into: 'Nothing', origin }).skipped).toEqual([{ edit: 0, what: 'material Nothing' }]);
+  });
+
+  it('leaves what was dropped, and its faces have none', () => {
+    const dropped = both({ kind: 'dropMaterials', materials: ['Moss', 'Ghost'], origin });
+    expect([materialsOf(dropped), onFaces(dropped)[0], dropped.skipped]).toEqual([
+      ['Stone', 'Steel'],
+      ['Stone', 'none'],
+      [{ edit: 0, what: 'material Ghost' }],
+    ]);
+  });
+
+  it('takes other names, which faces follow', () => {
+    const renamed = both({ kind: 'renameMaterials', names: [{ material: 'Moss', name: 'Weed' }], origin });
+    expect([materialsOf(renamed), onFaces(renamed)[0]]).toEqual([
+      ['Stone', 'Weed', 'Steel'],
+      ['Stone', 'Weed'],
+    ]);
+  });
+
+  it('comes in the order of its numbers; one number is one material', () => {
+    const numbered = both(
+      {
+        kind: 'numberMaterials',
+        numbers: [
+          { material: 'Steel', number: 1 },
+          { material: 'Moss', number: 2 },
+        ],
+        origin,
+      },
+      { kind: 'numberMaterials', numbers: [{ material: 'Stone', number: 2 }], origin },
+    );
+    expect(numbered.state.numbers).toEqual({ Steel: 1, Stone: 2 });
+    expect([materialsOf(numbered), onFaces(numbered)]).toEqual([
+      ['Steel', 'Stone', 'Moss'],
+      [
+        ['Stone', 'Moss'],
+        ['Stone', 'Moss'],
+        ['Steel', 'Steel'],
+      ],
+    ]);
+  });
+});
+
+describe('an edit of parts from outside', () => {
+  it.each<[object, RegExp | null]>([
+    [{ do: 'drop', parts: ['a'] }, null],
+    [{ do: 'drop', parts: [] }, /parts/],
+    [{ do: 'burn', parts: ['a'] }, /do/],
+    [{ do: 'pivot', parts: ['a'], at: 'balance' }, null],
+    [{ do: 'pivot', parts: ['a'], at: [1, 2, 3] }, null],
+    [{ do: 'pivot', parts: ['a'], at: [1, 2] }, /at/],
+    [{ do: 'pivot', parts: ['a'], at: 'top' }, /at/],
+    [{ do: 'move', parts: ['a'], under: null }, null],
+    [{ do: 'move', parts: ['a'] }, /under/],
+    [{ do: 'rename', names: [{ part: 'a', name: '' }] }, /name/],
+    [{ do: 'normals', parts: ['a'], angle: 200 }, /angle/],
+    [{ do: 'collision', parts: ['a'], shape: 'ball' }, /shape/],
+    [{ do: 'cut', parts: ['a'], by: 'solids', more: 1 }, /more/],
+  ])('%j is as sound as it is', (change, fault) => {
+    const edit = { kind: 'editParts', change, origin };
+    if (fault === null) expect(parseEdit(edit)).toEqual(edit);
+    else expect(() => parseEdit(edit)).toThrow(fault);
+  });
+
+  it('touches the parts that it names', () => {
+    const touched = touchesOf(part({ do: 'move', parts: ['a'], under: 'b' }));
+    expect(overlap(touched, touchesOf(part({ do: 'drop', parts: ['b'] })))).toBe(true);
+    expect(overlap(touched, touchesOf(part({ do: 'drop', parts: ['c'] })))).toBe(false);
+    expect(
+      overlap(touchesOf({ kind: 'mergeMaterials', materials: ['x'], into: 'y', origin }), touchesOf({ kind: 'dropMaterials', materials: ['y'], origin })),
+    ).toBe(true);
+  });
+
+  it.each<[PartChange, string]>([
+    [{ do: 'drop', parts: ['a', 'b'] }, 'Dropped 2 parts'],
+    [{ do: 'restore', parts: ['a'] }, 'Brought a back'],
+    [{ do: 'rename', names: [{ part: 'a', name: 'b' }] }, 'Renamed a to b'],
+    [{ do: 'move', parts: ['a'], under: null }, 'Moved a to the top'],
+    [{ do: 'move', parts: ['a'], under: 'b' }, 'Moved a below b'],
+    [{ do: 'group', parts: ['a'], name: 'g' }, 'Grouped a as g'],
+    [{ do: 'ungroup', parts: ['a'] }, 'Ungrouped a'],
+    [{ do: 'merge', parts: ['a', 'b'], name: 'm' }, 'Merged 2 parts into m'],
+    [{ do: 'cut', parts: ['a'], by: 'solids' }, 'Cut a into solids'],
+    [{ do: 'turnFaces', parts: ['a'] }, 'Turned the faces of a'],
+    [{ do: 'normals', parts: ['a'], angle: 60 }, 'Computed normals of a, smooth below 60°'],
+    [{ do: 'pivot', parts: ['a'], at: 'bottom' }, 'Put the pivot of a at the middle of the bottom'],
+    [{ do: 'pivot', parts: ['a'], at: [1, 2, 3] }, 'Put the pivot of a at 1 2 3'],
+    [{ do: 'apply', parts: ['a'] }, 'Applied the transform of a'],
+    [{ do: 'reset', parts: ['a'] }, 'Reset the transform of a'],
+    [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: hull'],
+    [{ do: 'collision', parts: ['a'], shape: 'none' }, 'No collision shape for a'],
+  ])('%j reads as words', (change, words) => {
+    expect(describeEdit(part(change))).toBe(words);
+  });
+});
