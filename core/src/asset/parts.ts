@@ -23,6 +23,8 @@ export interface Part {
   collision: CollisionShape | null;
   /** How it is to be cut, once it goes out. */
   cut: 'materials' | 'solids' | null;
+  /** Keys of the parts that were merged into it. */
+  merged: string[];
   /** Which of the source's meshes it shows; null for none, and for what edits have put together. */
   shape: number | null;
   facts: ShapeFacts | null;
@@ -50,6 +52,7 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
       dropped: false,
       collision: null,
       cut: null,
+      merged: [],
       shape: node.shape ?? null,
       facts: (node.shape === undefined ? undefined : source.shapes?.[node.shape]) ?? null,
     });
@@ -144,7 +147,7 @@ function group(parts: Map<string, Part>, members: readonly Part[], name: string)
   const key = freshKey((other) => parts.has(other), name);
   const { parent } = members[0];
   const bounds = mergeBounds(members.map((part) => part.bounds));
-  const none = { polygons: 0, slots: [], flips: false, mirrored: false, dropped: false, collision: null, cut: null, shape: null, facts: null };
+  const none = { polygons: 0, slots: [], flips: false, mirrored: false, dropped: false, collision: null, cut: null, merged: [], shape: null, facts: null };
   parts.set(key, { key, name, parent, kind: 'group', bounds: null, pivot: members[0].pivot && bounds ? bounds.min : null, ...none });
   for (const part of members) part.parent = key;
 }
@@ -159,6 +162,7 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
   const all = [first, ...others];
   Object.assign(first, {
     name,
+    merged: [...first.merged, ...others.flatMap(({ key, merged }) => [key, ...merged])],
     polygons: all.reduce((sum, { polygons }) => sum + polygons, 0),
     slots: [...new Set(all.flatMap(({ slots }) => slots))],
     bounds: mergeBounds(all.map(({ bounds }) => bounds)),

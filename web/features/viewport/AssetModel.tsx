@@ -1,19 +1,22 @@
 'use client';
 
-import { useThree } from '@react-three/fiber';
+import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { type Group, Raycaster, Sphere, Vector2 } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
+import { selectParts, usePartFocus } from '../parts/partFocus.ts';
 import { useTriedState } from '../questions/tryOn.ts';
+import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
 import { boundsUnder, placementOf, useGeometry, useShownMaterials } from './shown.ts';
+import { useShownParts } from './shownParts.ts';
 import { useCamera } from './useCamera.ts';
 
-/** The asset's geometry with the materials of its current state, its lamps and the ground under it. */
-export function AssetModel() {
+/** The asset's geometry with the materials of its current state, its lamps and the ground under it; parts are chosen by a click where that is wanted. */
+export function AssetModel({ choosing }: { choosing: boolean }) {
   const { view } = useBench();
   const model = useGeometry(view.geometry);
   const { mode, wireframe, lamps, ground, turn } = useChoices((choices) => choices.view);
@@ -26,6 +29,7 @@ export function AssetModel() {
   const { slots: tried, exponent } = useExponentPreview();
   const trial = useTriedState(view);
   const state = useMemo(() => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }), [trial, tried, exponent]);
+  useShownParts(model, view, choosing);
   useShownMaterials(model, { ...view, state }, { told: true });
   usePick(model);
   useCamera(sphere);
@@ -35,11 +39,23 @@ export function AssetModel() {
   return (
     <>
       <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
-        <primitive object={model} />
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the tree beside it does the same by keys */}
+        <primitive object={model} onClick={choosing ? pickPart : undefined} />
       </group>
       <Scenery bounds={bounds} sphere={sphere} />
     </>
   );
+}
+
+/** A click selects the part that lies under it; with Ctrl it is added or taken away. A drag that turned the view is none. */
+function pickPart(event: ThreeEvent<MouseEvent>): void {
+  if (event.delta > 4) return;
+  event.stopPropagation();
+  const key = partKeyOf(event.object);
+  if (key === undefined) return;
+  const { selected } = usePartFocus.getState();
+  if (!event.ctrlKey && !event.metaKey) selectParts([key]);
+  else selectParts(selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key], key);
 }
 
 /** Answers which material lies under a place on the page, and where on its surface. */

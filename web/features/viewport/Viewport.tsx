@@ -38,7 +38,8 @@ const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
 /** The asset under light, one of its channels alone, or what its geometry is like. */
 export function Viewport() {
   const { view } = useBench();
-  const comparing = useParams<{ step?: string }>().step === 'compare';
+  const { step = '' } = useParams<{ step?: string }>();
+  const comparing = step === 'compare';
   const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
@@ -73,7 +74,7 @@ export function Viewport() {
             aria-label={`${view.name} in three dimensions; drag to turn, wheel to come nearer`}
           >
             <Surroundings />
-            {comparing ? <CompareScene /> : <AssetModel />}
+            {comparing ? <CompareScene /> : <AssetModel choosing={step === 'parts'} />}
             <Orbit />
             <StageKeeper />
           </Canvas>

@@ -2,7 +2,6 @@
 
 import type { AssetSource, AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
 import { heightOf } from '@kinkajou/core/materials/height';
-import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
 import { useThree } from '@react-three/fiber';
@@ -15,6 +14,7 @@ import { useChoices } from '@/ui/choices';
 import { middleDensity, useDensity } from './density.ts';
 import { tearOf, tessellated } from './displace.ts';
 import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
+import { partKeyOf } from './partKey.ts';
 import { useTear } from './tear.ts';
 import { TextureStore } from './textures.ts';
 
@@ -112,7 +112,7 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
     const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
     if (mode === 'density' && reported) useDensity.setState({ middle: density });
     const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density, alike };
-    const { bindings } = state;
+    const { bindings, merged = {} } = state;
     const used = new Map<string, ViewMaterial>();
     const byKey = new Map<string, ViewMaterial>();
     const moved = new Map<string, { reach: number; parts: Mesh[] }>();
@@ -120,7 +120,8 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
       if (!(object instanceof Mesh)) return;
       object.userData.materialKey ??= (object.material as MeshStandardMaterial).name;
       object.userData.geometry ??= object.geometry;
-      const key = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
+      const own = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
+      const key = Object.hasOwn(merged, own) ? merged[own] : own;
       object.userData.shownKey = key;
       const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
       let material = byKey.get(key);
@@ -168,11 +169,7 @@ function reachOf({ channels: { height } }: NeutralMaterial): number {
 
 /** The material that an edit bound to the part which a mesh belongs to. */
 function boundKey(object: Object3D, bindings: Record<string, string>): string | undefined {
-  for (let place: Object3D | null = object; place; place = place.parent) {
-    const node = place.userData[NODE_KEY];
-    if (typeof node === 'string') return bindings[node];
-  }
-  return undefined;
+  return bindings[partKeyOf(object) ?? ''];
 }
 
 const STALE_MS = 2000;
