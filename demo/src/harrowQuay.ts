@@ -4,6 +4,7 @@ import { packageZip } from '@kinkajou/core/handoff/write/packageZip';
 import { bollardKit } from './bollardKit.ts';
 import { cargoFenders } from './cargoFenders.ts';
 import { channelBuoy } from './channelBuoy.ts';
+import { mooringStair } from './mooringStair.ts';
 import { oilskinCoat } from './oilskinCoat.ts';
 import { pilotBoat } from './pilotBoat.ts';
 import { ropeNet } from './ropeNet.ts';
@@ -12,7 +13,7 @@ import { signalFlags } from './signalFlags.ts';
 import { stormLantern } from './stormLantern.ts';
 
 /** Raise it when a generator changes, so that kept parcels are made again. */
-const EDITION = 7;
+const EDITION = 8;
 
 /** Every parcel of the harbour, each made when asked for. */
 export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
@@ -23,6 +24,7 @@ export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'signal-flags': signalFlags,
   'pilot-boat': pilotBoat,
   'bollard-kit': bollardKit,
+  'mooring-stair': mooringStair,
   'cargo-fenders': cargoFenders,
 };
 

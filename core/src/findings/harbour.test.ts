@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { cargoFenders } from '../../../demo/src/cargoFenders.ts';
 import { channelBuoy } from '../../../demo/src/channelBuoy.ts';
+import { mooringStair } from '../../../demo/src/mooringStair.ts';
 import { oilskinCoat } from '../../../demo/src/oilskinCoat.ts';
 import { pilotBoat } from '../../../demo/src/pilotBoat.ts';
 import { ropeNet } from '../../../demo/src/ropeNet.ts';
@@ -53,7 +54,7 @@ let harbour: Opened[];
 let fenders: Opened;
 beforeAll(async () => {
   harbour = [];
-  for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, cargoFenders])
+  for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, mooringStair, cargoFenders])
     harbour.push(await open(await harbourParcel(make)));
   fenders = harbour[harbour.length - 1];
 }, 120_000);
