@@ -7,7 +7,7 @@ import { type MouseEvent, type ReactNode, type RefObject, useEffect, useMemo, us
 import { Bar } from '@/ui/Bar';
 import { useCommands } from '@/ui/commands/useCommands';
 import { FIELD } from '@/ui/Field';
-import { count, extent, plural } from '@/ui/format';
+import { count, plural } from '@/ui/format';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { useFocus } from '../bench/focus.ts';
@@ -61,7 +61,7 @@ export function PartsStep() {
       <RowList
         label="Parts"
         columns={COLUMNS}
-        heads={['', 'Part', 'Faces', 'Material', 'Size', '']}
+        heads={['', 'Part', 'Faces', 'Material', 'Size in m', '']}
         rows={rows}
         height={ROW}
         scrollTo={scrollTo}
@@ -111,14 +111,14 @@ function cellsOf(
         {part.cut && <span className="text-[11px] text-secondary">cut by {part.cut}</span>}
       </span>
     </PartName>,
-    <span key="faces" className="truncate text-right font-mono text-[11.3px]">
+    <span key="faces" className="truncate font-mono text-[11.3px]">
       {part.polygons > 0 ? count(part.polygons) : ''}
     </span>,
     <span key="materials" className="narrow truncate" title={materials.join(', ')}>
       {materials.join(', ')}
     </span>,
     <span key="size" className="truncate font-mono text-[11px] text-[var(--soft)]">
-      {part.bounds ? extent(part.bounds) : ''}
+      {part.bounds ? sizeOf(part.bounds) : ''}
     </span>,
     <button
       key="eye"
@@ -131,6 +131,11 @@ function cellsOf(
       {hidden ? <EyeOff size={12} /> : <Eye size={12} className="opacity-40" />}
     </button>,
   ];
+}
+
+/** Sides in metres, two digits each, so that they fit beside each other. */
+function sizeOf({ min, max }: NonNullable<Part['bounds']>): string {
+  return max.map((value, k) => Number((value - min[k]).toPrecision(2)).toString()).join(' × ');
 }
 
 /** The name's place takes an image that is dropped on it as a material of the part. */

@@ -1,0 +1,73 @@
+import { PARCELS } from '@kinkajou/demo/harrowQuay';
+import { expect, type Page, test } from '@playwright/test';
+import { sendParcel } from './parcels.ts';
+
+const row = (page: Page, name: string) => page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
+
+test('parts are found, selected, dropped, renamed, grouped, mended and undone by keys, and go out so', async ({ page, request }) => {
+  test.setTimeout(120_000);
+  const { files } = await PARCELS['mooring-stair']();
+  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
+  const { yard: id } = await sendParcel(request, 'Yard', only);
+  await page.goto(`/assets/${id}/parts`);
+  await expect(page.getByText('12 parts')).toBeVisible();
+  await expect(page.getByText('Crate: it closes, and its faces look inwards')).toBeVisible();
+
+  // Found by pattern, all of them selected, dropped and brought back, without the mouse.
+  await page.keyboard.press('/');
+  await page.keyboard.type('/^[PW]/');
+  await expect(page.getByText('2 of 12 parts')).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('2 of 12 parts, 2 selected')).toBeVisible();
+  await page.keyboard.press('Delete');
+  await expect(row(page, 'Wedge').getByText('Wedge', { exact: true })).toHaveClass(/line-through/);
+  await expect(page.getByText('Faces without area')).toBeHidden();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('Faces without area')).toBeVisible();
+  await page.keyboard.press('Control+y');
+  await page.getByLabel('Parts whose names fit').fill('');
+
+  // Arrows and Shift select; names by pattern; a group.
+  await row(page, 'Ring').click();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.getByRole('button', { name: 'Rename ...' }).click();
+  await page.getByLabel('New name').fill('iron_$1');
+  await page.getByRole('button', { name: 'Rename 2' }).click();
+  await expect(row(page, 'iron_Ring')).toBeVisible();
+  await page.getByRole('button', { name: 'Group ...' }).click();
+  await page.getByLabel('Name of the group').fill('Irons');
+  await page.getByRole('button', { name: 'Do it' }).click();
+  await expect(row(page, 'Irons')).toBeVisible();
+  await page.getByRole('button', { name: 'Fold Irons' }).click();
+  await expect(row(page, 'iron_Ring')).toBeHidden();
+
+  // A finding's mend, a collision shape, a pivot and another material.
+  await page.getByRole('button', { name: 'Turn its faces' }).click();
+  await expect(page.getByText('Crate: it closes')).toBeHidden();
+  await row(page, 'Bell').click();
+  await page.getByLabel('Collision', { exact: true }).selectOption('hull');
+  await expect(row(page, 'Bell').getByText('+hull')).toBeVisible();
+  await page.getByLabel('Pivot to the').selectOption('bottom');
+  await expect(page.getByText('Pivot far off')).toBeHidden();
+  await page.getByLabel('Material', { exact: true }).selectOption('Pitch');
+  await expect(row(page, 'Bell').getByText('Pitch')).toBeVisible();
+  await page.getByRole('button', { name: 'Hide Bell' }).click();
+  await expect(page.getByRole('button', { name: 'show 1 hidden' })).toBeVisible();
+
+  const { parts } = (await (await request.get(`/api/assets/${id}`)).json()).state;
+  expect(parts.map((change: { do: string }) => change.do)).toEqual(['drop', 'rename', 'group', 'turnFaces', 'collision', 'pivot']);
+});
+
+test('a part is picked in the view and found in the tree', async ({ page, request }) => {
+  const { files } = await PARCELS['mooring-stair']();
+  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /stair\.fbx|timber/.test(path)));
+  const { stair: id } = await sendParcel(request, 'Stair', only);
+  await page.goto(`/assets/${id}/parts`);
+  const canvas = page.locator('canvas').first();
+  await expect(canvas).toBeVisible();
+  await expect(async () => {
+    const box = await canvas.boundingBox();
+    await page.mouse.click((box?.x ?? 0) + (box?.width ?? 0) / 2, (box?.y ?? 0) + (box?.height ?? 0) / 2);
+    await expect(page.getByText('1 part, 1 selected')).toBeVisible({ timeout: 1500 });
+  }).toPass({ timeout: 40_000 });
+});
