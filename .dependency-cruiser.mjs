@@ -17,6 +17,7 @@ const CORE = [
   'findings',
   'edits',
   'compare',
+  'rules',
   'destinations',
   'handoff',
   'preview',

@@ -41,6 +41,10 @@ export interface MendOptions {
   choose?: readonly string[];
   /** The shading model of the destination. */
   prefers?: PaintedModel;
+  /** Edits that were made already. */
+  before?: readonly Edit[];
+  /** Findings that no mend may touch. */
+  spared?: (finding: Finding) => boolean;
 }
 
 /**
@@ -51,13 +55,13 @@ export async function mendWithFacts(
   given: OpenAsset,
   level: MendLevel,
   output: Output,
-  { known: existing, make = true, house, choose = [], prefers }: MendOptions = {},
+  { known: existing, make = true, house, choose = [], prefers, before: first = [], spared = () => false }: MendOptions = {},
 ): Promise<MendedAsset> {
   let { asset, facts } = existing ? { asset: given, facts: existing } : await factsOf(given, output);
-  let taken: Edit[] = [];
+  let taken: Edit[] = [...first];
   const answers = [...choose];
   for (;;) {
-    const mended = mendAsset(asset.source, asset.images, level, { facts, before: taken, house, prefers });
+    const mended = mendAsset(asset.source, asset.images, level, { facts, before: taken, house, prefers, spared });
     const before = { asset, looked: facts.size };
     ({ asset, facts } = await look({ asset, facts }, mended.state, output));
     if (facts.size > before.looked || asset !== before.asset) continue;
@@ -66,7 +70,7 @@ export async function mendWithFacts(
       taken = [...mended.edits, ...answered];
       continue;
     }
-    const required = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe));
+    const required = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe) && !spared(finding));
     if (!required?.make) return { ...mended, asset };
     const { files, edit } = await makeMaps(required.make, mended.state, asset.read, { limits: limitsFromEnvironment() });
     if (!edit) return { ...mended, asset };

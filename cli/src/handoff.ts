@@ -21,6 +21,7 @@ import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 import { partEdits, turnOf, withPartEdits, writeTakeoff } from './parts.ts';
+import { readRulebooks, settleWithRules } from './rules.ts';
 import { readWords } from './words.ts';
 import { checkFree, writePackage } from './writeOut.ts';
 
@@ -43,10 +44,11 @@ interface HandoffOptions {
   turn?: string | true;
   collision?: string;
   takeoff?: string;
+  rules: string[];
 }
 
 /** A built-in destination by its id, or one of one's own from a JSON file. */
-async function destinationOf(word: string): Promise<Destination> {
+export async function destinationOf(word: string): Promise<Destination> {
   if (!word.endsWith('.json')) {
     const existing = findDestination(word);
     if (existing) return existing;
@@ -66,7 +68,7 @@ async function destinationOf(word: string): Promise<Destination> {
 }
 
 /** The asset as it stands, for the receiver's sheet. */
-async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
+export async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
   const picture = await drawThumbnail(editedDocument(asset.document, state).document, state, asset.read, { width: 480, height: 360 });
   return picture && encodePng(picture);
 }
@@ -90,7 +92,7 @@ function parseSize(text: string): number {
 }
 
 /** Baked images of this call, so that several destinations share what is the same. */
-function memoryCache(): BakeCache {
+export function memoryCache(): BakeCache {
   const kept = new Map<string, Uint8Array>();
   return { get: async (key) => kept.get(key) ?? null, put: async (key, bytes) => void kept.set(key, bytes) };
 }
@@ -112,9 +114,13 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
   const house = await readWords(options.words);
   const cache = memoryCache();
+  const books = await readRulebooks(options.rules);
   const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';
   const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
-    const mended = await mendWithFacts(given, level, output, { house, choose: options.choose, prefers });
+    const mended =
+      books.length === 0
+        ? await mendWithFacts(given, level, output, { house, choose: options.choose, prefers })
+        : await settleWithRules(given, output, { books, root: path, parcel: given.files.name, level, house, choose: options.choose, prefers });
     const { asset, edits, state, findings } = withPartEdits(mended, partEdits(mended.asset, mended.state, options));
     if (options.takeoff && !options.plan) await writeTakeoff(options.takeoff, asset, state, options.replace === true);
     const { document, source, images, read } = asset;

@@ -76,6 +76,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--out <dir>', 'folder for the package; made when it is not there')
     .option('--plan', 'only tell what would be written, from what, and what would be lost')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--rules <file>', 'a rulebook that is applied first; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
     .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
     .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
@@ -93,6 +94,52 @@ export async function main(args: string[]): Promise<number> {
     .action(async (path, options) => {
       const { runHandoff } = await import('./handoff.ts');
       exit = await runHandoff(path, options, output);
+    });
+  program
+    .command('batch')
+    .description('hand every model below a folder to a destination, by rule; writes one package each and batch.json')
+    .argument('<dir>')
+    .option('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated', collect, [])
+    .requiredOption('--out <dir>', 'folder for the packages; made when it is not there')
+    .option('--rules <file>', 'a rulebook; may be repeated', collect, [])
+    .option('--mend <level>', 'apply the mends of findings that rules leave open: all, safe or none', 'none')
+    .option('--words <file>', 'words of your own house, as JSON; or KINKAJOU_WORDS')
+    .option('--threads <number>', 'assets at a time', '2')
+    .option('--resume', 'go on where an earlier run stopped; what is unchanged and whole is not written again')
+    .option('--json', 'print what batch.json holds')
+    .action(async (dir, options) => {
+      const { runBatch } = await import('./batch.ts');
+      exit = await runBatch(dir, options, output);
+    });
+  const rules = program.command('rules').description('rulebooks: decisions that are made once');
+  rules
+    .command('check')
+    .description('tell whether files are rulebooks, and what is wrong with one that is not')
+    .argument('<file...>')
+    .option('--json', 'print one JSON document')
+    .action(async (files, options) => {
+      const { runRulesCheck } = await import('./rules.ts');
+      exit = await runRulesCheck(files, options, output);
+    });
+  rules
+    .command('try')
+    .description('tell what each rule would do to models; nothing is written')
+    .argument('<file>', 'a rulebook')
+    .argument('<path...>')
+    .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
+    .option('--json', 'print one JSON document')
+    .action(async (file, paths, options) => {
+      const { runRulesTry } = await import('./rules.ts');
+      exit = await runRulesTry(file, paths, options, output);
+    });
+  rules
+    .command('from')
+    .description('make a rulebook of what was done to an asset')
+    .argument('<log>', 'an exported asset, or its edits as JSON')
+    .option('--json', 'say nothing besides')
+    .action(async (log, options) => {
+      const { runRulesFrom } = await import('./rules.ts');
+      exit = await runRulesFrom(log, options, output);
     });
   program
     .command('compare')

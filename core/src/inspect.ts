@@ -105,14 +105,14 @@ export function mendAsset(
   source: AssetSource,
   images: readonly ParcelImage[],
   level: MendLevel,
-  { before = [], ...given }: Partial<Knowledge> & { before?: readonly Edit[] } = {},
+  { before = [], spared = () => false, ...given }: Partial<Knowledge> & { before?: readonly Edit[]; spared?: (finding: Finding) => boolean } = {},
 ): Mended {
   const knowledge = { ...NOTHING_KNOWN, ...given };
   const edits = [...before];
   let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
   let findings = findFindings(source, state, images, knowledge);
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
-    const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe));
+    const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe) && !spared(finding));
     if (mends.length === 0) break;
     edits.push(...mendsOf(mends).edits);
     state = replay(source, edits, images).state;

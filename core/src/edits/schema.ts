@@ -45,6 +45,7 @@ const workflowChanges = Joi.array()
 const origin = Joi.object({
   from: Joi.string().valid('file', 'rule', 'evidence', 'hand').required(),
   detail: Joi.string().allow('').max(4096).required(),
+  rule: Joi.object({ rulebook: Joi.string().max(400).required(), rule: Joi.string().max(400).required() }),
 }).required();
 
 const parts = Joi.array().items(name).min(1).max(50_000).required();

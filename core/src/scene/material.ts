@@ -96,6 +96,8 @@ export type NormalRepair = 'unit' | 'blue';
 export interface Provenance {
   from: 'file' | 'rule' | 'evidence' | 'hand';
   detail: string;
+  /** The rule that made it, and the rulebook that it stands in. */
+  rule?: { rulebook: string; rule: string };
 }
 
 export interface Channel {
@@ -106,7 +108,8 @@ export interface Channel {
 }
 
 export type Workflow = 'metalRough' | 'specGloss' | 'legacy';
-export type AlphaMode = 'opaque' | 'mask' | 'blend';
+export const ALPHA_MODES = ['opaque', 'mask', 'blend'] as const;
+export type AlphaMode = (typeof ALPHA_MODES)[number];
 
 export interface Material {
   /** Stable key: the name with an occurrence number where it repeats. */

@@ -27,7 +27,7 @@ export interface Receipt {
   verdict: Verdict;
   inputs: FileRecord[];
   outputs: FileRecord[];
-  edits: { text: string; from: string; detail: string }[];
+  edits: { text: string; from: string; detail: string; rule?: string; rulebook?: string }[];
   packed: { file: string; width: number; height: number; copied: boolean; components: Record<string, string> }[];
   losses: string[];
   /** What was converted before the images were baked. */
@@ -77,7 +77,7 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
     verdict: !sound ? 'failed' : quiet ? 'clean' : 'with remarks',
     inputs,
     outputs: [...files].map(([path, bytes]) => fileRecord(path, bytes)).sort((a, b) => (a.path < b.path ? -1 : 1)),
-    edits: edits.map((edit) => ({ text: describeEdit(edit), from: edit.origin.from, detail: edit.origin.detail })),
+    edits: edits.map(recordOf),
     packed: plan.images.map((image) => ({
       file: image.file,
       width: image.width,
@@ -96,6 +96,12 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
     sheetWords: proof.words,
     differences: proof.differences,
   };
+}
+
+/** An edit as receipts list it, with the rule that made it. */
+export function recordOf(edit: Edit): Receipt['edits'][number] {
+  const { from, detail, rule } = edit.origin;
+  return { text: describeEdit(edit), from, detail, ...rule };
 }
 
 /** Without the hint that tangents are left to the receiver, which is as glTF wants it. */

@@ -1,0 +1,248 @@
+import { readFile, stat } from 'node:fs/promises';
+import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
+import type { Edit } from '@kinkajou/core/asset/asset';
+import { initialState } from '@kinkajou/core/asset/asset';
+import { keepMaterial, placeMaterial } from '@kinkajou/core/asset/canonical';
+import { MADE_FOLDER } from '@kinkajou/core/asset/madeFiles';
+import { makeMaps } from '@kinkajou/core/asset/makeMaps';
+import { describeEdit, replay } from '@kinkajou/core/edits/log';
+import { parseEdit } from '@kinkajou/core/edits/schema';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { listModels, type MendLevel, type OpenAsset, openAsset, withImages } from '@kinkajou/core/inspect';
+import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
+import { parseJson } from '@kinkajou/core/parcel/json';
+import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { openSource } from '@kinkajou/core/parcel/openSource';
+import { type Asked, applyRules, type BroughtMaterial, leftOf, type RuledAsset } from '@kinkajou/core/rules/applyRules';
+import { rulesFrom } from '@kinkajou/core/rules/fromEdits';
+import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
+import type { Rulebook } from '@kinkajou/core/rules/rulebook';
+import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
+import { factsOf, type MendedAsset, mendWithFacts } from './facts.ts';
+import { withAssets } from './openPath.ts';
+import { EXIT, type Output } from './output.ts';
+
+/** A rulebook with the folder that it lies in, from which it names files. */
+export interface OpenRulebook {
+  book: Rulebook;
+  file: string;
+  text: string;
+}
+
+export async function readRulebooks(files: readonly string[]): Promise<OpenRulebook[]> {
+  const books: OpenRulebook[] = [];
+  for (const file of files) books.push(await readRulebook(file));
+  return books;
+}
+
+async function readRulebook(file: string): Promise<OpenRulebook> {
+  let text: string;
+  try {
+    text = await readFile(file, 'utf8');
+  } catch {
+    throw new KinkajouError('call.rules', 'this rulebook cannot be read', { file }, 'Check the spelling.');
+  }
+  return { book: parseRulebook(parseJson(text, { file, code: 'rulebook.invalid', hint: 'Mend the file; it is read as JSON.' }), file), file, text };
+}
+
+export interface RuleCall {
+  books: readonly OpenRulebook[];
+  /** Folder that the source lies in, so that rules may name places on the disk. */
+  root: string;
+  parcel: string;
+  level: MendLevel;
+  house?: HouseWords;
+  choose?: readonly string[];
+  prefers?: PaintedModel;
+}
+
+/** An asset after rules and mends, with what is left of it. */
+export interface SettledAsset extends MendedAsset {
+  left: { code: string; subject: string; rule: string | null }[];
+  handOffs: string[];
+  ruled: RuledAsset;
+}
+
+/** Applies rulebooks, makes the images that their mends want, and mends to the level what they leave open. */
+export async function settleWithRules(given: OpenAsset, output: Output, call: RuleCall): Promise<SettledAsset> {
+  const { books, root, parcel, level, house, choose, prefers } = call;
+  const looked = await factsOf(given, output);
+  const materials = new Map<string, Promise<BroughtMaterial>>();
+  const folders = new Map(books.map(({ book, file }) => [book, dirname(file)]));
+  const ruled = await applyRules(
+    looked.asset,
+    books.map(({ book }) => book),
+    {
+      parcel,
+      knowledge: { facts: looked.facts, house, prefers },
+      folderFor: (written) => folderIn(root, written),
+      materialFor: (name, book) => {
+        const key = join(folders.get(book) ?? '', name);
+        const made = materials.get(key) ?? readMaterial(folders.get(book) ?? '', name);
+        materials.set(key, made);
+        return made;
+      },
+    },
+  );
+  const { asset, edits } = await makeWanted(ruled);
+  const spared = ({ key }: { key: string }) => {
+    const said = ruled.settled.get(key)?.verdict;
+    return said === 'ask' || said === 'leave';
+  };
+  const mended = await mendWithFacts(asset, level, output, { house, choose, prefers, before: edits, spared });
+  return { ...mended, left: leftOf(mended.findings, ruled.settled, ruled.asked), handOffs: ruled.handOffs, ruled };
+}
+
+/** New images that the mends of rules want, put to use by edits that bear the rule's name. */
+async function makeWanted({ asset: given, edits: before, makes }: RuledAsset): Promise<{ asset: OpenAsset; edits: Edit[] }> {
+  let [asset, edits] = [given, before];
+  for (const { request, origin } of makes) {
+    const { state } = replay(asset.source, edits, asset.images);
+    const { files, edit } = await makeMaps(request, state, asset.read, { limits: limitsFromEnvironment() });
+    if (!edit) continue;
+    asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
+    edits = [...edits, { ...edit, origin }];
+  }
+  return { asset, edits };
+}
+
+/** A folder as a rule writes it, as paths below the root have it; null where it lies elsewhere on the disk. */
+function folderIn(root: string, written: string): string | null {
+  const text = written.replaceAll('\\', '/');
+  const plain = text.replace(/^(\.\/)+/, '').replace(/\/+$/, '');
+  if (!isAbsolute(text)) return plain === '.' ? '' : plain;
+  const within = relative(resolve(root), resolve(text)).split(sep).join('/');
+  return within.startsWith('..') || isAbsolute(within) ? null : within;
+}
+
+/** The only material of a model file, or the one after `#`, with its images. */
+async function readMaterial(folder: string, name: string): Promise<BroughtMaterial> {
+  const mark = name.lastIndexOf('#');
+  const [path, wanted] = mark > 0 ? [name.slice(0, mark), name.slice(mark + 1)] : [name, null];
+  const file = join(folder, path);
+  if (!(await stat(file).catch(() => null)))
+    throw new KinkajouError(
+      'rule.material',
+      `there is no material "${name}"`,
+      { file },
+      'Name a model file, seen from the rulebook, and its material after "#".',
+    );
+  const opened = await openSource(file, limitsFromEnvironment());
+  try {
+    const model = opened.only ?? listModels(opened.source)[0];
+    const asset = await openAsset(opened.source, model, limitsFromEnvironment());
+    const state = initialState(asset.source);
+    const fitting = state.materials.filter((material) => wanted === null || material.name === wanted);
+    if (fitting.length !== 1) {
+      const names = state.materials.map((material) => material.name).join(', ');
+      throw new KinkajouError(
+        'rule.material',
+        `${wanted === null ? 'it has several materials' : `it has no material "${wanted}"`}`,
+        { file },
+        `Name one of ${names} after "#".`,
+      );
+    }
+    const kept = keepMaterial(fitting[0], state, asset.images);
+    const pathOf = (image: string) => {
+      const found = kept.images.find((one) => one.name === image);
+      return `${MADE_FOLDER}/${image.replace(/(\.\w+)?$/, `_${(found?.sha256 ?? '').slice(0, 6)}$1`)}`;
+    };
+    const files = new Map<string, Uint8Array>();
+    for (const image of kept.images) {
+      const source = asset.images.find(({ sha256 }) => sha256 === image.sha256);
+      if (source) files.set(pathOf(image.name), await asset.read(source.path));
+    }
+    return { material: placeMaterial(kept, pathOf), files };
+  } finally {
+    await opened.source.close();
+  }
+}
+
+/** `rules check`: whether each file is a rulebook, and what is wrong with one that is not. */
+export async function runRulesCheck(files: readonly string[], { json }: { json?: boolean }, output: Output): Promise<number> {
+  const told = [];
+  for (const file of files) {
+    try {
+      const { book } = await readRulebook(file);
+      told.push({ file, ok: true, title: book.title, rules: book.rules.map(({ name }) => name), error: null });
+      if (!json) output.text(`${file}: ${book.title}, ${book.rules.length} ${book.rules.length === 1 ? 'rule' : 'rules'}`);
+    } catch (error) {
+      if (!(error instanceof KinkajouError)) throw error;
+      told.push({ file, ok: false, title: null, rules: [], error: { code: error.code, message: error.message } });
+      if (!json) output.text(error.toText());
+    }
+  }
+  if (json) output.json({ files: told });
+  return told.every(({ ok }) => ok) ? EXIT.done : EXIT.errorsRemain;
+}
+
+/** `rules try`: what each rule would do to each asset; nothing is written. */
+export async function runRulesTry(file: string, paths: readonly string[], options: { search: string[]; json?: boolean }, output: Output): Promise<number> {
+  const books = await readRulebooks([file]);
+  const assets: object[] = [];
+  let asks = 0;
+  for (const path of paths) {
+    const { results } = await withAssets(path, options.search, output, async (given) => {
+      const { ruled } = await settleWithRules(given, output, { books, root: path, parcel: given.files.name, level: 'none' });
+      asks += ruled.asked.length;
+      return {
+        path: given.source.model,
+        rules: ruled.outcomes.map(({ rule, edits, settled }) => ({
+          rule,
+          edits: edits.map((edit) => ({ text: describeEdit(edit), reason: edit.origin.detail })),
+          settled,
+        })),
+        asked: ruled.asked.map(({ code, subject, rule }: Asked) => ({ code, subject, rule })),
+        handOffs: ruled.handOffs,
+      };
+    });
+    for (const result of results) {
+      assets.push(result);
+      if (options.json) continue;
+      output.text(`${result.path}:`);
+      for (const { rule, edits, settled } of result.rules) {
+        output.text(`  ${rule}`);
+        for (const { text } of edits) output.text(`    ${text}`);
+        for (const { code, subject, verdict } of settled) output.text(`    ${verdict}: ${code} ${subject}`);
+      }
+      if (result.rules.length === 0) output.text('  no rule is about it');
+    }
+  }
+  if (options.json) output.json({ rulebook: books[0].book.title, assets });
+  return asks > 0 ? EXIT.errorsRemain : EXIT.done;
+}
+
+/** `rules from`: a rulebook of an exported asset's log, or of a log as JSON. */
+export async function runRulesFrom(path: string, { json }: { json?: boolean }, output: Output): Promise<number> {
+  const edits = await readLog(path);
+  const { rulebook, without } = rulesFrom(edits, `From ${path.replace(/^.*[\\/]/, '')}`);
+  output.json(rulebook);
+  if (!json) for (const kind of new Set(without)) output.message(`edits of the kind ${kind} have no rule; they speak of one asset alone`);
+  return EXIT.done;
+}
+
+async function readLog(path: string): Promise<Edit[]> {
+  let parsed: unknown;
+  if (/\.zip$/i.test(path)) {
+    const opened = await openSource(path, limitsFromEnvironment());
+    try {
+      parsed = parseJson(new TextDecoder().decode(await opened.source.read('asset.json')), {
+        file: path,
+        code: 'log.invalid',
+        hint: 'Export the asset again.',
+      });
+    } finally {
+      await opened.source.close();
+    }
+  } else {
+    const text = await readFile(path, 'utf8').catch(() => {
+      throw new KinkajouError('call.log', 'this log cannot be read', { file: path }, 'Name an exported asset, or a JSON file with edits.');
+    });
+    parsed = parseJson(text, { file: path, code: 'log.invalid', hint: 'Mend the file; it is read as JSON.' });
+  }
+  const list = Array.isArray(parsed) ? parsed : (parsed as { edits?: unknown })?.edits;
+  if (!Array.isArray(list)) throw new KinkajouError('log.invalid', 'it holds no edits', { file: path }, 'Give a list of edits, or an object with "edits".');
+  const cursor = (parsed as { cursor?: unknown }).cursor;
+  const applied = typeof cursor === 'number' ? list.slice(0, cursor) : list;
+  return applied.map((entry) => parseEdit((entry as { edit?: unknown })?.edit ?? entry));
+}

@@ -1,0 +1,328 @@
+// biome-ignore-all lint/suspicious/noThenProperty: the rulebook's own word
+import sharp from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import type { Edit } from '../asset/asset.ts';
+import { describeEdit } from '../edits/log.ts';
+import { type OpenAsset, openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { createMapUse } from '../scene/material.ts';
+import { applyRules, leftOf, type RuleSurroundings } from './applyRules.ts';
+import { parseComparison } from './comparison.ts';
+import { rulesFrom } from './fromEdits.ts';
+import { parseRulebook } from './parseRulebook.ts';
+import type { Action, Conditions, Rule, Rulebook } from './rulebook.ts';
+
+const text = (value: string) => new TextEncoder().encode(value);
+let png: Uint8Array;
+beforeAll(async () => {
+  const data = Buffer.from(Array.from({ length: 16 * 16 * 3 }, (_, i) => 60 + ((i * 37) % 120)));
+  png = new Uint8Array(
+    await sharp(data, { raw: { width: 16, height: 16, channels: 3 } })
+      .png()
+      .toBuffer(),
+  );
+});
+
+const BOX = 'v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvn 0 0 1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n';
+const FACE = 'f -4/-4/-1 -3/-3/-1 -2/-2/-1 -1/-1/-1\n';
+const part = (name: string, material: string) => `o ${name}\n${BOX}usemtl ${material}\n${FACE}`;
+
+/** A lamp of three parts and three materials; one image is missing where it was written, and lies elsewhere. */
+async function lamp(): Promise<OpenAsset> {
+  const source = memorySource('Quay lamps', {
+    'lamps/lamp_07.obj': text(
+      `# Harrow Modeller 3\nmtllib lamp_07.mtl\n${part('Post_1', 'Iron_rough')}${part('Bolt_01', 'Iron_rough')}${part('Pane', 'Pane_glass')}${part('Flag', 'quay_flags')}`,
+    ),
+    'lamps/lamp_07.mtl': text(
+      'newmtl Iron_rough\nKd 1 1 1\nmap_Kd P:\\old\\tex\\iron_basecolor.png\nmap_Pr iron_roughness.png\nnewmtl Pane_glass\nKd 0.5 0.6 0.6\nmap_Kd pane_basecolor.png\nnewmtl quay_flags\nKd 0.9 0.1 0.1\n',
+    ),
+    'textures/iron_basecolor.png': png,
+    'lamps/iron_roughness.png': png,
+    'lamps/pane_basecolor.png': png,
+  });
+  return openAsset(source, 'lamps/lamp_07.obj');
+}
+
+const rule = (when: Conditions, ...then: Action[]): Rule => ({ name: JSON.stringify([when, then]), when, then });
+const bookOf = (...rules: Rule[]): Rulebook => ({ rulebook: 1, title: 'Quay props', rules: rules.map((one, i) => ({ ...one, name: `${i + 1}` })) });
+const apply = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
+  applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });
+const texts = async (...rules: Rule[]) => (await apply(rules)).edits.map(describeEdit);
+/** Whether a rule with these conditions is about anything: it drops the parts that it is about. */
+const partsOf = async (when: Conditions) =>
+  (await apply([rule(when, { do: 'drop' })])).edits.flatMap((edit) => (edit.kind === 'editParts' && edit.change.do === 'drop' ? edit.change.parts : []));
+const slotsOf = async (when: Conditions) =>
+  (await apply([rule(when, { do: 'tag', space: 'lin_ap1_scene' })])).edits.flatMap((edit) =>
+    edit.kind === 'adjustSlots' ? edit.slots.map(({ material, channel }) => `${material} ${channel}`) : [],
+  );
+const ALL = ['Post_1', 'Bolt_01', 'Pane', 'Flag'];
+
+describe('conditions', () => {
+  it.each<[Conditions, string[]]>([
+    [{}, ALL],
+    [{ asset: 'LAMP_*' }, ALL],
+    [{ asset: 'lamp' }, []],
+    [{ parcel: '*lamps' }, ALL],
+    [{ parcel: 'Pier' }, []],
+    [{ file: 'lamp_07.obj' }, ALL],
+    [{ file: 'lamps/*' }, ALL],
+    [{ format: ['fbx', 'obj'] }, ALL],
+    [{ format: 'fbx' }, []],
+    [{ writtenBy: '*modeller*' }, ALL],
+    [{ writtenBy: 'modeller' }, []],
+    [{ size: '>1.9' }, ALL],
+    [{ size: ['<1', '>=3'] }, []],
+    [{ part: 'bolt*' }, ['Bolt_01']],
+    [{ part: ['bolt*', '/^Pa/'] }, ['Bolt_01', 'Pane']],
+    [{ material: '*_rough' }, ['Post_1', 'Bolt_01']],
+    [{ material: '*_rough', part: 'p*' }, ['Post_1']],
+    [{ image: 'pane_*' }, ['Pane']],
+    [{ image: 'iron_basecolor.png' }, ['Post_1', 'Bolt_01']],
+    [{ group: '*' }, []],
+  ])('%j are about %j', async (when, expected) => {
+    expect(await partsOf(when)).toEqual(expected);
+  });
+
+  it.each<[Conditions, string[]]>([
+    [{}, ['Iron_rough baseColor', 'Iron_rough roughness', 'Pane_glass baseColor']],
+    [{ channel: 'rough*' }, ['Iron_rough roughness']],
+    [{ space: 'data' }, ['Iron_rough roughness']],
+    [{ space: 'srgb*', material: 'pane*' }, ['Pane_glass baseColor']],
+    [{ image: '*_basecolor.*' }, ['Iron_rough baseColor', 'Pane_glass baseColor']],
+    [{ part: 'Pane' }, ['Pane_glass baseColor']],
+    [{ confidence: '>=0.5', channel: 'roughness' }, ['Iron_rough roughness']],
+    [{ confidence: '>1' }, []],
+    [{ finding: 'link.*' }, ['Iron_rough baseColor']],
+    [{ finding: 'link.*', material: 'Pane*' }, []],
+    [{ finding: 'colour.*' }, []],
+  ])('%j are about the slots %j', async (when, expected) => {
+    expect(await slotsOf(when)).toEqual(expected);
+  });
+
+  it('compare numbers', () => {
+    const met = (comparison: string, value: number) => parseComparison(comparison)(value);
+    expect([met('>=0.9', 0.9), met('>0.9', 0.9), met('< 20', 3), met('<=20', 21), met('5', 5), met('=5', 5.1)]).toEqual([
+      true,
+      false,
+      true,
+      false,
+      true,
+      false,
+    ]);
+    expect(() => parseComparison('large')).toThrow(/compares with no number/);
+  });
+});
+
+describe('actions', () => {
+  it.each<[string, Rule, string[]]>([
+    ['tag', rule({ channel: 'roughness' }, { do: 'tag', space: 'srgb_rec709_scene' }), ['Set Iron_rough, roughness to colour tag srgb_rec709_scene']],
+    ['set', rule({ channel: 'roughness' }, { do: 'set', channel: 'metalness', value: 1 }), ['Set Iron_rough, metalness to the value 1.000']],
+    ['tag what is so already', rule({ channel: 'roughness' }, { do: 'tag', space: 'data' }), ['Set Iron_rough, roughness to colour tag data']],
+    ['link by prefix', rule({}, { do: 'link', from: 'p:/OLD/tex', to: 'textures' }), ['Linked iron_basecolor.png to textures/iron_basecolor.png (2)']],
+    ['link by a prefix that is not there', rule({}, { do: 'link', from: 'P:/old/te', to: 'textures' }), []],
+    [
+      'assign',
+      rule({ image: '*_roughness*' }, { do: 'assign', channel: 'occlusion', component: 'g', invert: true }),
+      ['Assigned lamps/iron_roughness.png to Iron_rough, occlusion, inverted'],
+    ],
+    ['normal', rule({}, { do: 'normal', normalY: 'Y-' }), []],
+    ['alpha', rule({ material: '*glass' }, { do: 'alpha', mode: 'blend' }), ['Set Pane_glass to alpha mode blend']],
+    ['rename a material', rule({ material: '*_*' }, { do: 'renameMaterial', to: '$2_of_$1' }), ['Renamed 3 materials']],
+    ['number materials', rule({ material: 'i*' }, { do: 'numberMaterial', number: 3 }), ['Numbered the material Iron_rough 3']],
+    ['drop', rule({ part: 'bolt*' }, { do: 'drop' }), ['Dropped Bolt_01']],
+    ['rename a part', rule({ part: '/^Bolt_(\\d+)$/' }, { do: 'renamePart', to: 'screw-$1' }), ['Renamed Bolt_01 to screw-01']],
+    ['give a material', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Iron_rough' }), ['Gave Flag the material Iron_rough']],
+    ['give one that is not there', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Gold' }), []],
+    ['pivot', rule({ part: 'Pane' }, { do: 'pivot', at: 'balance' }), ['Put the pivot of Pane at the balance point']],
+    ['collision', rule({ part: 'p*' }, { do: 'collision', shape: 'hull' }), ['Collision shape of 2 parts: hull']],
+    ['axes', rule({}, { do: 'axes', up: 'Z', unit: 'cm', turn: 90, scale: 2 }), ['Take: Z up; 0.01 m per unit; turned by 0° 90° 0°; 2 times the size']],
+  ])('%s', async (_, one, expected) => {
+    const found = await texts(one);
+    expect(found.map((line) => line.replace(/ \(.*\)$/, ''))).toEqual(expected.map((line) => line.replace(/ \(.*\)$/, '')));
+  });
+
+  it('replace materials by one with its images, whose name stays', async () => {
+    const material = {
+      name: 'Flag palette',
+      workflow: 'metalRough' as const,
+      alphaMode: 'opaque' as const,
+      alphaCutoff: 0.5,
+      doubleSided: true,
+      exponent: null,
+    };
+    const map = { ...createMapUse('parcel:made/flags.png', 'baseColor') };
+    const brought = {
+      material: { ...material, channels: { baseColor: { value: [1, 1, 1] as [number, number, number], map } } },
+      files: new Map([['made/flags.png', png]]),
+    };
+    const asked: string[] = [];
+    const { asset, state, edits } = await apply([rule({ material: '*_flags' }, { do: 'replaceMaterial', with: 'Flag palette' })], {
+      materialFor: async (name) => {
+        asked.push(name);
+        return brought;
+      },
+    });
+    expect([asked, edits.length, asset.images.some(({ path }) => path === 'made/flags.png')]).toEqual([['Flag palette'], 1, true]);
+    const flags = state.materials.find(({ key }) => key === 'quay_flags');
+    expect([flags?.name, flags?.doubleSided, state.images.find(({ key }) => key === flags?.channels.baseColor?.map?.image)?.resolved]).toEqual([
+      'quay_flags',
+      true,
+      'made/flags.png',
+    ]);
+  });
+
+  it('hand off', async () => {
+    const { handOffs } = await apply([
+      rule({ format: 'obj' }, { do: 'handOff', to: ['web-gltf', 'garment'] }),
+      rule({ format: 'fbx' }, { do: 'handOff', to: 'modelling' }),
+    ]);
+    expect(handOffs).toEqual(['web-gltf', 'garment']);
+  });
+});
+
+describe('findings', () => {
+  const missing = { finding: 'link.*' };
+
+  it('are mended, left or asked by the first rule that fits', async () => {
+    const settledBy = async (...rules: Rule[]) => {
+      const { settled, state, asset, asked } = await apply(rules);
+      const { findFindings } = await import('../findings/checks.ts');
+      const left = leftOf(findFindings(asset.source, state, asset.images), settled, asked).filter(({ code }) => code.startsWith('link.'));
+      return { said: [...settled.values()].map(({ verdict, rule: by }) => `${verdict} ${by}`), left };
+    };
+    expect(await settledBy(rule(missing, { do: 'leave' }), rule(missing, { do: 'ask' }))).toEqual({ said: ['leave 1'], left: [] });
+    expect(await settledBy(rule(missing, { do: 'ask' }), rule(missing, { do: 'leave' }))).toEqual({
+      said: ['ask 1'],
+      left: [{ code: 'link.outside', subject: expect.stringContaining('iron_basecolor.png'), rule: '1' }],
+    });
+    expect((await settledBy()).left).toEqual([{ code: 'link.outside', subject: expect.stringContaining('iron_basecolor.png'), rule: null }]);
+    const mended = await settledBy(rule(missing, { do: 'mend' }), rule(missing, { do: 'ask' }));
+    expect(mended).toEqual({ said: ['mend 1'], left: [] });
+  });
+
+  it('are asked though they are mere notes, and what has no mend is left to later rules', async () => {
+    const { settled } = await apply([rule({ finding: 'material.*' }, { do: 'mend' }), rule({ finding: '*' }, { do: 'ask' })]);
+    expect([...settled.values()].every(({ verdict }) => verdict === 'ask' || verdict === 'mend')).toBe(true);
+    expect(settled.size).toBeGreaterThan(0);
+  });
+});
+
+describe('a rulebook', () => {
+  it('is applied in order: a later rule sees what an earlier one did, and each edit names its rule', async () => {
+    const { edits } = await apply([
+      { ...rule({ part: 'bolt*' }, { do: 'renamePart', to: 'screw' }), reason: 'one word for one thing' },
+      rule({ part: 'bolt*' }, { do: 'drop' }),
+      rule({ part: 'screw' }, { do: 'drop' }),
+    ]);
+    expect(edits.map(({ origin }) => origin)).toEqual([
+      { from: 'rule', detail: 'one word for one thing', rule: { rulebook: 'Quay props', rule: '1' } },
+      { from: 'rule', detail: '3', rule: { rulebook: 'Quay props', rule: '3' } },
+    ]);
+  });
+
+  it('gives the same edits for the same input, and nothing new on what it gave', async () => {
+    const rules = [
+      rule({ channel: 'roughness' }, { do: 'tag', space: 'srgb_rec709_scene' }),
+      rule({ material: 'i*' }, { do: 'set', channel: 'metalness', value: 1 }),
+      rule({ part: 'p*' }, { do: 'collision', shape: 'box' }),
+    ];
+    const [first, second] = [await apply(rules), await apply(rules)];
+    expect(JSON.stringify(first.edits)).toBe(JSON.stringify(second.edits));
+    expect((await apply(rules, { before: first.edits })).edits).toEqual(first.edits);
+  });
+
+  it('asks where it would undo what a person did by hand, and undoes what another rule did', async () => {
+    const by = (from: 'hand' | 'rule'): Edit => ({
+      kind: 'setValues',
+      slots: [{ material: 'Iron_rough', channel: 'metalness' }],
+      value: 0.4,
+      origin: { from, detail: '' },
+    });
+    const rules = [rule({ material: 'Iron*' }, { do: 'set', channel: 'metalness', value: 1 })];
+    const hand = await apply(rules, { before: [by('hand')] });
+    expect([hand.edits.length, hand.asked]).toEqual([1, [{ code: 'rule.undoesHand', subject: '1', rule: '1', rulebook: 'Quay props' }]]);
+    expect((await apply(rules, { before: [by('rule')] })).edits).toHaveLength(2);
+  });
+
+  const refusal = (book: unknown) => {
+    try {
+      parseRulebook(book, 'house.json');
+      return 'taken';
+    } catch (error) {
+      return `${(error as { code: string }).code}: ${(error as Error).message}`;
+    }
+  };
+  const withRule = (when: unknown, ...then: unknown[]) => ({ rulebook: 1, title: 'House', rules: [{ name: 'First', when, then }] });
+
+  it.each<[string, unknown, RegExp]>([
+    ['of a later version', { rulebook: 2 }, /^rulebook\.version: this is a rulebook of version 2/],
+    ['that is a list', [], /^rulebook\.invalid/],
+    ['with a condition nobody knows', withRule({ colour: 'red' }, { do: 'drop' }), /rules\[0\]\.when\.colour is not allowed, in the rule "First"/],
+    ['with an action nobody knows', withRule({}, { do: 'paint' }), /rules\[0\]\.then\[0\]\.do must be one of/],
+    ['with a parameter too many', withRule({}, { do: 'drop', part: 'x' }), /then\[0\] \(drop\).*"part" is not allowed/],
+    ['with a parameter too few', withRule({}, { do: 'tag' }), /then\[0\] \(tag\).*"space" is required/],
+    ['with a space that is none', withRule({}, { do: 'tag', space: 'sRGB' }), /"space" must be one of/],
+    ['with an expression that is none', withRule({ part: '/(/' }, { do: 'drop' }), /when\.part.*is no pattern/],
+    ['with a comparison that is none', withRule({ size: 'big' }, { do: 'drop' }), /when\.size.*compares with no number/],
+    ['with axes that say nothing', withRule({}, { do: 'axes' }), /\(axes\)/],
+    ['with nothing to do', withRule({}), /rules\[0\]\.then must contain at least 1/],
+    [
+      'with two rules of one name',
+      { rulebook: 1, title: 'x', rules: [1, 2].map(() => ({ name: 'Same', when: {}, then: [{ do: 'drop' }] })) },
+      /two rules are called "Same"/,
+    ],
+  ])('%s is refused with the rule and the field', (_, book, expected) => {
+    expect(refusal(book)).toMatch(expected);
+  });
+
+  it('may do all that it can do', () => {
+    const all: Action[] = [
+      { do: 'mend' },
+      { do: 'leave' },
+      { do: 'ask' },
+      { do: 'tag', space: 'data' },
+      { do: 'link', from: '', to: 'maps' },
+      { do: 'assign', channel: 'roughness', component: 'g', invert: false },
+      { do: 'normal', normalY: 'Y-' },
+      { do: 'set', channel: 'baseColor', value: [1, 0, 0] },
+      { do: 'alpha', cutoff: 0.3 },
+      { do: 'replaceMaterial', with: 'flags.glb#Palette' },
+      { do: 'renameMaterial', to: '$1' },
+      { do: 'numberMaterial', number: 1 },
+      { do: 'drop' },
+      { do: 'renamePart', to: '$1' },
+      { do: 'giveMaterial', material: 'Iron' },
+      { do: 'pivot', at: 'centre' },
+      { do: 'collision', shape: 'none' },
+      { do: 'axes', turn: [0, 90, 0] },
+      { do: 'handOff', to: 'web-gltf' },
+    ];
+    const book = bookOf(rule({ finding: ['link.*', 'colour.*'], confidence: '>=0.9', size: '>20', part: '/^a/i' }, ...all));
+    expect(parseRulebook(JSON.parse(JSON.stringify(book)))).toEqual(book);
+  });
+});
+
+describe('rules made of a log', () => {
+  const origin = { from: 'hand' as const, detail: 'seen at the quay' };
+
+  it('do again what it did, with numbers left open', async () => {
+    const log: Edit[] = [
+      { kind: 'linkImages', links: [{ image: 'P:\\old\\tex\\iron_basecolor.png', path: 'textures/iron_basecolor.png', reason: '' }], origin },
+      { kind: 'adjustSlots', slots: [{ material: 'Iron_rough', channel: 'roughness' }], change: { space: 'srgb_rec709_scene' }, origin },
+      { kind: 'editParts', change: { do: 'drop', parts: ['Bolt_01'] }, origin },
+      { kind: 'setValues', slots: [{ material: 'Pane_glass', channel: 'transmission' }], value: 1, origin },
+      { kind: 'editParts', change: { do: 'group', parts: ['Pane'], name: 'x' }, origin },
+    ];
+    const { rulebook, without } = rulesFrom(log, 'From the lamp');
+    expect(without).toEqual(['editParts']);
+    expect(parseRulebook(rulebook).rules.map(({ when, then, reason }) => ({ when, then, reason }))).toEqual([
+      { when: {}, then: [{ do: 'link', from: 'old/tex', to: 'textures' }], reason: 'seen at the quay' },
+      { when: { channel: 'roughness', material: 'Iron_rough' }, then: [{ do: 'tag', space: 'srgb_rec709_scene' }], reason: 'seen at the quay' },
+      { when: { part: 'Bolt_*' }, then: [{ do: 'drop' }], reason: 'seen at the quay' },
+      { when: { material: 'Pane_glass' }, then: [{ do: 'set', channel: 'transmission', value: 1 }], reason: 'seen at the quay' },
+    ]);
+    const again = await applyRules(await lamp(), [rulebook], { parcel: '' });
+    expect(again.edits.map(({ kind }) => kind)).toEqual(['linkImages', 'adjustSlots', 'editParts', 'setValues']);
+    expect(again.state.images.find(({ written }) => written.includes('iron_basecolor'))?.resolved).toBe('textures/iron_basecolor.png');
+  });
+});
