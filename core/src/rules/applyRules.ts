@@ -11,7 +11,7 @@ import { type OpenAsset, withImages } from '../inspect.ts';
 import type { Provenance } from '../scene/material.ts';
 import { editsFor } from './actions.ts';
 import type { Action, Rule, Rulebook } from './rulebook.ts';
-import { meetsAsset, targetsOf } from './targets.ts';
+import { isAbout, meetsAsset, targetsOf } from './targets.ts';
 
 /** A material that rules put in the place of others, with the images that it brings along. */
 export interface BroughtMaterial {
@@ -107,6 +107,7 @@ class RuleRun {
     const outcome: RuleOutcome = { rulebook: book.title, rule: rule.name, edits: [], settled: [] };
     const wantsFindings = rule.when.finding !== undefined || rule.then.some((action) => action.do === 'mend' || action.do === 'leave' || action.do === 'ask');
     const targets = targetsOf(rule.when, this.contextNow(), wantsFindings ? this.findingsNow() : []);
+    if (!isAbout(rule.when, targets)) return;
     for (const action of rule.then) {
       if (action.do === 'handOff') for (const to of [action.to].flat()) this.handOffs.add(to);
       else if (action.do === 'mend' || action.do === 'leave' || action.do === 'ask') this.settle(action.do, targets.findings, { book, rule, outcome });

@@ -93,6 +93,14 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
   return when.finding === undefined ? targets : narrowed(targets, met);
 }
 
+/** Whether every condition is met by something, so that what concerns the asset as a whole is done where it should be. */
+export function isAbout({ part, group, material, image, channel, space, confidence, finding }: Conditions, targets: Targets): boolean {
+  if (finding !== undefined) return targets.findings.length > 0;
+  if ((part ?? group) !== undefined && targets.parts.length === 0) return false;
+  if ((image ?? space ?? confidence) !== undefined && targets.slots.length === 0) return false;
+  return (material ?? channel) === undefined || targets.materials.length > 0;
+}
+
 function partsMeeting({ part, group }: Conditions, all: readonly Part[]): Targets['parts'] {
   const [fits, below] = [matcherOf(part), matcherOf(group)];
   const byKey = new Map(all.map((one) => [one.key, one]));
