@@ -171,6 +171,18 @@ describe('a batch', () => {
     expect([exit, new Set(asked)]).toEqual([1, new Set(['Look at it'])]);
   }, 60_000);
 
+  it('hands off what has an image that cannot be read, without it, and leaves that to be seen', async () => {
+    await mkdir(join(folder, 'torn'));
+    for (const name of ['lamp.obj', 'Wood.mtl']) await cp(join(folder, 'props/b', name), join(folder, 'torn', name));
+    await writeFile(join(folder, 'torn/wood_basecolor.png'), 'a letter, and no image');
+    expect((await kinkajou('batch', 'torn', '--to', 'web-gltf', '--to', 'modelling', '--out', 'four')).exit).toBe(1);
+    const [asset] = (await reportOf('four')).assets;
+    expect([asset.error, asset.verdict, asset.left.map(({ code }: { code: string }) => code)]).toEqual([null, 'with remarks', ['link.unreadable']]);
+    const { losses, differences } = JSON.parse(await readFile(join(folder, 'four/web-gltf/lamp/receipt.json'), 'utf8'));
+    expect(losses).toEqual(['Wood: the image of baseColor is missing; its value stands alone']);
+    expect(differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)).toEqual([]);
+  }, 60_000);
+
   it('says what is wrong with a call', async () => {
     expect(await kinkajou('batch', 'nowhere', '--to', 'web-gltf', '--out', 'x')).toMatchObject({
       exit: 2,

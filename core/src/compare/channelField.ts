@@ -1,6 +1,7 @@
 import type { AssetImage } from '../asset/asset.ts';
 import { convertPixels } from '../colour/convert.ts';
 import { isColourSpace, scalarCurve } from '../colour/spaces.ts';
+import { KinkajouError } from '../errors.ts';
 import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
@@ -40,14 +41,21 @@ export interface Place {
 
 /** Pixels of images by path, so that one that several channels share is decoded once. */
 export class Decoder {
-  private readonly kept = new Map<string, Promise<PixelBuffer>>();
+  private readonly kept = new Map<string, Promise<PixelBuffer | null>>();
 
   constructor(private readonly reading: Reading) {}
 
-  pixels(path: string): Promise<PixelBuffer> {
+  /** Null for an image that cannot be read, which is as good as missing. */
+  pixels(path: string): Promise<PixelBuffer | null> {
     let existing = this.kept.get(path);
     if (!existing) {
-      existing = this.reading.read(path).then((bytes) => decodeImage(bytes, path));
+      existing = this.reading
+        .read(path)
+        .then((bytes) => decodeImage(bytes, path))
+        .catch((error) => {
+          if (error instanceof KinkajouError && error.code.startsWith('image.')) return null;
+          throw error;
+        });
       this.kept.set(path, existing);
     }
     return existing;
@@ -75,7 +83,9 @@ export async function fieldOf(
   const path = map && pathOfUse(map, reading.images, tile);
   const size = VECTOR_CHANNELS.has(channel) ? 3 : 1;
   if (!map || !path) return plainField(channel, value, size);
-  const pixels = thinned(await decoder.pixels(path), grid);
+  const decoded = await decoder.pixels(path);
+  if (!decoded) return plainField(channel, value, size);
+  const pixels = thinned(decoded, grid);
   const { width, height } = pixels;
   const factor = size === 3 ? (typeof value === 'number' ? ([value, value, value] as Rgb) : value) : typeof value === 'number' ? value : value[0];
   if (size === 1) {

@@ -92,9 +92,8 @@ async function sizesOf(aspect: Aspect, { material, reading, decoder }: DecodedSi
   const sizes: string[] = [];
   for (const { map } of usesOf(aspect, material)) {
     const path = map && pathOfUse(map, reading.images, tile);
-    if (!path) continue;
-    const { width, height } = await decoder.pixels(path);
-    sizes.push(`${width} x ${height}`);
+    const pixels = path ? await decoder.pixels(path) : null;
+    if (pixels) sizes.push(`${pixels.width} x ${pixels.height}`);
   }
   return sizes;
 }
