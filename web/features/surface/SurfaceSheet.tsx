@@ -7,7 +7,9 @@ import { toMetalRough } from '@kinkajou/core/materials/metalRough';
 import { RECIPES } from '@kinkajou/core/materials/recipes/recipes';
 import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { exponentOfRoughness, reflectanceOfIndex } from '@kinkajou/core/scene/shading';
+import { useState } from 'react';
 import { Chip, ChipSelect } from '@/ui/Chip';
+import { Field } from '@/ui/Field';
 import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
@@ -61,7 +63,12 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
       aria-label="Surface details"
     >
       <div className="flex flex-wrap items-center gap-1.5">
-        <b className="min-w-0 truncate">{materials.length === 1 ? first.key : plural(materials.length, 'material')}</b>
+        {materials.length === 1 ? (
+          <NameField key={`${first.key} ${first.name}`} bench={bench} material={first} />
+        ) : (
+          <b className="min-w-0 truncate">{plural(materials.length, 'material')}</b>
+        )}
+        <NumberField key={chosen.join(' ')} bench={bench} chosen={materials.map(({ key }) => key)} />
         <span className="flex-1" />
         <StartSelect apply={(start) => bench.apply(startEdits(materials, start))} />
         <MakeSelect chosen={chosen} />
@@ -84,6 +91,55 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
         <PaletteRow bench={bench} material={first} />
       </div>
     </section>
+  );
+}
+
+/** The material's name, which can be changed; edits go by its key, which stays. */
+function NameField({ bench, material: { key, name } }: { bench: Bench; material: Material }) {
+  const [text, setText] = useState(name);
+  const commit = () => {
+    const next = text.trim();
+    if (next !== '' && next !== name) bench.apply([{ kind: 'renameMaterials', names: [{ material: key, name: next }], origin: BY_HAND }]);
+    else setText(name);
+  };
+  return (
+    <Field
+      className="w-40 font-bold"
+      aria-label="Name of the material"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+      }}
+    />
+  );
+}
+
+/** The number of the material; several are numbered from it on, in the order of the list. */
+function NumberField({ bench, chosen }: { bench: Bench; chosen: string[] }) {
+  const known = bench.view.state.numbers?.[chosen[0]];
+  const [text, setText] = useState(known === undefined ? '' : String(known));
+  const commit = () => {
+    const number = Number(text);
+    if (text.trim() === '' || !Number.isInteger(number) || number < 0 || number === known) return setText(known === undefined ? '' : String(known));
+    bench.apply([{ kind: 'numberMaterials', numbers: chosen.map((material, i) => ({ material, number: number + i })), origin: BY_HAND }]);
+  };
+  return (
+    <label className="flex items-center gap-1 text-[var(--soft)]" title="Materials go out in the order of their numbers, and the receiver's sheet lists them">
+      {chosen.length === 1 ? 'number' : 'numbers from'}
+      <Field
+        className="w-12 font-mono"
+        inputMode="numeric"
+        aria-label="Number of the material"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur();
+        }}
+      />
+    </label>
   );
 }
 

@@ -42,7 +42,7 @@ export function SurfaceStep() {
           state={({ key }) => ({ key, selected: chosen.includes(key), data: { 'data-surface': key } })}
           pick={({ key }, event) => choose(key, event)}
           empty="This model has no materials."
-          cells={(material) => cellsOf(material, marks.get(material.key) ?? 'fine')}
+          cells={(material) => cellsOf(material, marks.get(material.key) ?? 'fine', view.state.numbers?.[material.key])}
         />
       </StepSheet>
       <SurfaceSheet chosen={chosen} />
@@ -50,12 +50,13 @@ export function SurfaceStep() {
   );
 }
 
-function cellsOf(material: Material, mark: MarkKind): ReactNode[] {
+function cellsOf(material: Material, mark: MarkKind, number: number | undefined): ReactNode[] {
   const { baseColor, metalness, roughness } = toMetalRough(material);
   return [
     <Mark key="mark" kind={mark} />,
     <b key="name" className="truncate" title={material.key}>
-      {material.key}
+      {number !== undefined && <span className="pr-1.5 font-mono text-[11px] font-normal text-secondary">{number}</span>}
+      {material.name}
     </b>,
     <span key="workflow" className="narrow truncate">
       {WORKFLOWS[material.workflow]}

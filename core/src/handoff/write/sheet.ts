@@ -36,6 +36,8 @@ export interface SheetMaterial {
   /** The asset's own material. */
   key: string;
   name: string;
+  /** Its number, where materials were given numbers; absent for one without. */
+  number?: number;
   /** Names of its copies, where every part has one of its own. */
   copies: string[];
   shading: Workflow;
@@ -75,6 +77,8 @@ export interface SheetExtras {
   /** Copies of materials by the key of the first. */
   copies?: ReadonlyMap<string, string[]>;
   takeoff?: TakeoffRow[];
+  /** Numbers of materials by key. */
+  numbers?: Readonly<Record<string, number>>;
   /** Metres per unit of the scene that heights were given in. */
   sceneMetres: number;
   /** Longest side of the whole, in metres. */
@@ -128,6 +132,7 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
   return {
     key,
     name,
+    ...(extras.numbers?.[key] === undefined ? {} : { number: extras.numbers[key] }),
     copies: extras.copies?.get(key) ?? [],
     shading: patched ? source.workflow : (destination.writeAs ?? destination.workflow),
     alpha: { mode: source.alphaMode, cutoff: source.alphaCutoff },

@@ -30,13 +30,19 @@ ${picture ? `<img alt="${escapeText(sheet.asset)}" src="data:image/png;base64,${
 <tr><th>Normal maps</th><td>green points ${sheet.normalY === 'Y+' ? 'up (Y+)' : 'down (Y-)'}</td></tr>
 </table>
 ${list('To do by hand', sheet.notes)}${list('Told here alone', sheet.unsaid)}${list('Left behind', groupedLines(sheet.losses))}${list('Converted on the way', sheet.prepared)}<h2>Materials</h2>
-${sheet.materials.map(materialSection).join('\n')}
+${numberTable(sheet.materials)}${sheet.materials.map(materialSection).join('\n')}
 ${takeoffSection(sheet.takeoff)}</body>
 </html>
 `;
 }
 
-function materialSection({ name, copies, shading, alpha, doubleSided, values, mapped, height, maps }: SheetMaterial): string {
+/** Which number is which material, where they were given numbers. */
+function numberTable(materials: readonly SheetMaterial[]): string {
+  const numbered = materials.flatMap(({ name, number }) => (number === undefined ? [] : [`<tr><td>${number}</td><td>${escapeText(name)}</td></tr>`]));
+  return numbered.length === 0 ? '' : `<table>\n<tr><th>Number</th><th>Material</th></tr>\n${numbered.join('\n')}\n</table>\n`;
+}
+
+function materialSection({ name, number, copies, shading, alpha, doubleSided, values, mapped, height, maps }: SheetMaterial): string {
   const see = alpha.mode === 'mask' ? `mask, cut-off ${round(alpha.cutoff)}` : alpha.mode;
   const numbers = Object.entries(values).map(([channel, value]) => {
     const text = typeof value === 'number' ? round(value) : value.map(round).join(' ');
@@ -49,7 +55,7 @@ function materialSection({ name, copies, shading, alpha, doubleSided, values, ma
     return `<tr><td><code>${escapeText(file)}</code></td><td>${lines.join('<br>')}</td><td>${escapeText(words)}${palette ? '<br>unfiltered, uncompressed' : ''}</td><td>${escapeText(depth)}</td></tr>`;
   });
   const own = copies.length > 0 ? ` One for each part: ${escapeText(listed(copies))}.` : '';
-  return `<h3>${escapeText(name)}</h3>
+  return `<h3>${number === undefined ? '' : `${number}. `}${escapeText(name)}</h3>
 <p>${escapeText(shading)}, ${escapeText(see)}, ${doubleSided ? 'two sides' : 'one side'}.${own} ${escapeText(numbers.join('; '))}</p>
 ${rows.length > 0 ? `<table>\n<tr><th>Map</th><th>Components</th><th>Read as</th><th>Depth</th></tr>\n${rows.join('\n')}\n</table>` : ''}`;
 }

@@ -104,6 +104,7 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
     models: models.map(({ model }) => model),
     copies: joinCopies(models),
     takeoff,
+    numbers: prepared.state.numbers,
     sceneMetres: pieces[0].document.metresPerUnit,
     longest: longestSide(document),
   });
