@@ -58,7 +58,7 @@ test('parts are found, selected, dropped, renamed, grouped, mended and undone by
   expect(parts.map((change: { do: string }) => change.do)).toEqual(['drop', 'rename', 'group', 'turnFaces', 'collision', 'pivot']);
 });
 
-test('a part is picked in the view and found in the tree', async ({ page, request }) => {
+test('a part is picked in the view and found in the tree, and what it takes is told', async ({ page, request }) => {
   const { files } = await PARCELS['mooring-stair']();
   const only = Object.fromEntries(Object.entries(files).filter(([path]) => /stair\.fbx|timber/.test(path)));
   const { stair: id } = await sendParcel(request, 'Stair', only);
@@ -70,4 +70,12 @@ test('a part is picked in the view and found in the tree', async ({ page, reques
     await page.mouse.click((box?.x ?? 0) + (box?.width ?? 0) / 2, (box?.y ?? 0) + (box?.height ?? 0) / 2);
     await expect(page.getByText('1 part, 1 selected')).toBeVisible({ timeout: 1500 });
   }).toPass({ timeout: 40_000 });
+
+  // Six treads of 1.2 by 0.06 by 0.3 and two stringers of 0.08 by 1.6 by 0.12.
+  await page.getByRole('button', { name: 'areas, volumes ...' }).click();
+  const sums = page.getByRole('dialog', { name: 'Areas and volumes' }).getByRole('row').filter({ hasText: 'Timber' });
+  await expect(sums).toContainText('6.718');
+  await expect(sums).toContainText('0.1603');
+  const csv = await request.get(`/api/assets/${id}/takeoff?as=csv`);
+  expect(await csv.text()).toContain('Stair,Timber,48,6.718400,0.160320000');
 });

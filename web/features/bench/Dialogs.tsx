@@ -7,6 +7,7 @@ import { Modal } from '@/ui/Modal';
 import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
+import { TakeoffDialog } from '../parts/TakeoffDialog.tsx';
 import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
 import { TemplateDialog } from '../slots/TemplateDialog.tsx';
@@ -43,6 +44,7 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
   metal: MetalDialog,
   shelf: ShelfDialog,
   stills: StillsDialog,
+  takeoff: TakeoffDialog,
 };
 
 function LogDialog({ close }: { close: () => void }) {

@@ -5,6 +5,7 @@ import { type Part, partsOf } from '@kinkajou/core/asset/parts';
 import { Box, Camera, ChevronDown, ChevronRight, Eye, EyeOff, FolderClosed, Lightbulb, Spline } from 'lucide-react';
 import { type MouseEvent, type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
 import { Bar } from '@/ui/Bar';
+import { Chip } from '@/ui/Chip';
 import { useCommands } from '@/ui/commands/useCommands';
 import { FIELD } from '@/ui/Field';
 import { count, plural } from '@/ui/format';
@@ -45,6 +46,7 @@ export function PartsStep() {
           {selected.length > 0 && `, ${count(selected.length)} selected`}
         </span>
         <span className="flex-1" />
+        <Chip onClick={() => useFocus.getState().set({ dialog: 'takeoff' })}>areas, volumes ...</Chip>
         <input
           ref={searchField}
           className={`${FIELD} w-52`}
@@ -206,6 +208,7 @@ function useSelectionKeys(rows: readonly PartRow[], parts: readonly Part[], scro
     extend: (event) => step(event, true),
     selectColumn: () => selectParts(rows.map(({ part }) => part.key)),
     findPart: search,
+    takeoff: () => useFocus.getState().set({ dialog: 'takeoff' }),
     hidePart: () => {
       const { selected, hidden } = usePartFocus.getState();
       hide(selected, !selected.every((key) => hidden.has(key)));

@@ -73,6 +73,7 @@ export const COMMANDS = {
   hidePart: { title: 'Hide or show the selected parts', keys: ['g'], place: 'parts' },
   showAlone: { title: 'Show the selected parts alone, or all', keys: ['a'], place: 'parts' },
   dropPart: { title: 'Drop the selected parts, or bring them back', keys: ['delete', 'backspace'], place: 'parts' },
+  takeoff: { title: 'Areas and volumes', keys: [], place: 'parts' },
   compareWay: { title: 'Next way of comparing', keys: ['k'], place: 'compare' },
   wipeLeft: { title: 'Move the wipe to the left', keys: [','], place: 'compare' },
   wipeRight: { title: 'Move the wipe to the right', keys: ['.'], place: 'compare' },

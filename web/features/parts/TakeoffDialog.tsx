@@ -1,0 +1,174 @@
+'use client';
+
+import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
+import { useQuery } from '@tanstack/react-query';
+import { BarChart } from 'echarts/charts';
+import { GridComponent, TooltipComponent } from 'echarts/components';
+import { init, use } from 'echarts/core';
+import { CanvasRenderer } from 'echarts/renderers';
+import { Download } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { api } from '@/ui/api';
+import { buttonClass } from '@/ui/Button';
+import { count, plural } from '@/ui/format';
+import { Modal } from '@/ui/Modal';
+import { Segments } from '@/ui/Segments';
+import { useBench } from '../bench/useBench.ts';
+import { type MaterialSum, measured, sumsOf } from './takeoffRows.ts';
+
+use([BarChart, GridComponent, TooltipComponent, CanvasRenderer]);
+
+type By = 'materials' | 'parts';
+
+/** Areas and volumes of the asset as it stands: by material with bars, or part by part; as CSV too. */
+export function TakeoffDialog({ close }: { close: () => void }) {
+  const { view, busy } = useBench();
+  const [by, setBy] = useState<By>('materials');
+  const { data, error, isPending } = useQuery({
+    queryKey: ['takeoff', view.id, view.cursor, busy],
+    queryFn: () => api<{ rows: TakeoffRow[] }>(`/api/assets/${view.id}/takeoff`),
+    enabled: !busy,
+  });
+  const rows = data?.rows ?? [];
+  const sums = sumsOf(rows);
+  return (
+    <Modal title="Areas and volumes" close={close} wide>
+      <div className="grid gap-3 p-4 text-[12.5px]">
+        <div className="flex items-center gap-3">
+          <Segments
+            label="List by"
+            value={by}
+            options={[
+              ['materials', 'by material'],
+              ['parts', 'by part'],
+            ]}
+            pick={setBy}
+          />
+          <span className="text-[var(--soft)]">{isPending ? 'measuring ...' : `${plural(rows.length, 'row')}, in metres`}</span>
+          <span className="flex-1" />
+          <a className={buttonClass()} href={`/api/assets/${view.id}/takeoff?as=csv`}>
+            <Download size={12} /> CSV
+          </a>
+        </div>
+        {error && <p className="text-error">{error.message}</p>}
+        {data && rows.length === 0 && <p className="text-[var(--soft)]">There is nothing to measure: no part is left that has faces.</p>}
+        {rows.length > 0 && by === 'materials' && <Bars sums={sums} />}
+        {rows.length > 0 && (by === 'materials' ? <SumTable sums={sums} /> : <PartTable rows={rows} />)}
+      </div>
+    </Modal>
+  );
+}
+
+const SHOWN_BARS = 14;
+
+function Bars({ sums }: { sums: readonly MaterialSum[] }) {
+  const element = useRef<HTMLDivElement>(null);
+  const shown = sums.slice(0, SHOWN_BARS);
+  const names = shown.map(({ material }) => material || 'none').join('\n');
+  const areas = shown.map(({ area }) => area).join(' ');
+  useEffect(() => {
+    if (!element.current) return;
+    const style = getComputedStyle(element.current);
+    const ink = style.getPropertyValue('--soft') || '#666';
+    const chart = init(element.current);
+    chart.setOption({
+      animation: false,
+      grid: { left: 8, right: 60, top: 4, bottom: 4, containLabel: true },
+      tooltip: { trigger: 'item', formatter: ({ name, value }: { name: string; value: number }) => `${name}: ${measured(value)} m²` },
+      xAxis: { type: 'value', show: false },
+      yAxis: {
+        type: 'category',
+        inverse: true,
+        data: names.split('\n'),
+        axisLabel: { color: ink, fontSize: 11, width: 150, overflow: 'truncate' },
+        axisTick: { show: false },
+        axisLine: { show: false },
+      },
+      series: [
+        {
+          type: 'bar',
+          barMaxWidth: 14,
+          itemStyle: { color: style.getPropertyValue('--color-secondary') || '#34708a', borderRadius: 3 },
+          label: { show: true, position: 'right', color: ink, fontSize: 11, formatter: ({ value }: { value: number }) => `${measured(value)} m²` },
+          data: areas.split(' ').map(Number),
+        },
+      ],
+    });
+    return () => chart.dispose();
+  }, [names, areas]);
+  return (
+    <div
+      ref={element}
+      style={{ height: 20 + shown.length * 24 }}
+      role="img"
+      aria-label={`Bars of area by material, ${shown[0]?.material || 'none'} the largest`}
+    />
+  );
+}
+
+const HEAD = 'sticky top-0 bg-base-300 px-2 py-1 text-left font-semibold';
+const CELL = 'border-t border-[var(--line-soft)] px-2 py-1';
+
+function SumTable({ sums }: { sums: readonly MaterialSum[] }) {
+  return (
+    <div className="max-h-[38vh] overflow-auto">
+      <table className="w-full">
+        <thead>
+          <tr>
+            {['Material', 'Parts', 'Faces', 'Area, m²', 'Volume, m³', 'Do not close'].map((head) => (
+              <th key={head} className={HEAD}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {sums.map(({ material, parts, faces, area, volume, open }) => (
+            <tr key={material}>
+              <td className={CELL}>{material || <i>none</i>}</td>
+              <td className={`${CELL} font-mono`}>{count(parts)}</td>
+              <td className={`${CELL} font-mono`}>{count(faces)}</td>
+              <td className={`${CELL} font-mono`}>{measured(area)}</td>
+              <td className={`${CELL} font-mono`}>{open.length === parts ? '' : measured(volume)}</td>
+              <td className={CELL} title={open.join('\n')}>
+                {open.length === 0 ? '' : open.length === 1 ? open[0] : plural(open.length, 'part')}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const SHOWN_PARTS = 1000;
+
+function PartTable({ rows }: { rows: readonly TakeoffRow[] }) {
+  return (
+    <div className="max-h-[56vh] overflow-auto">
+      <table className="w-full">
+        <thead>
+          <tr>
+            {['Part', 'Material', 'Faces', 'Area, m²', 'Volume, m³'].map((head) => (
+              <th key={head} className={HEAD}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.slice(0, SHOWN_PARTS).map(({ part, material, faces, area, volume }, i) => (
+            <tr key={i}>
+              <td className={CELL}>{part}</td>
+              <td className={CELL}>{material}</td>
+              <td className={`${CELL} font-mono`}>{count(faces)}</td>
+              <td className={`${CELL} font-mono`}>{measured(area)}</td>
+              <td className={`${CELL} font-mono`}>{volume === null ? 'open' : measured(volume)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > SHOWN_PARTS && <p className="p-2 text-[var(--soft)]">{count(rows.length - SHOWN_PARTS)} more are in the CSV.</p>}
+    </div>
+  );
+}
