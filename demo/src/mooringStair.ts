@@ -19,14 +19,15 @@ export async function mooringStair(): Promise<DemoParcel> {
   const models = {
     'stair.fbx': stair(),
     'yard.usda': yard(),
-    'spares.fbx': spares(),
-    'anchor.obj': lone('Anchor', box('Anchor', [140, 20, 90])),
-    'chain.obj': lone('Chain', box('Chain', [2, 0.1, 0.1], [480, 3, 120])),
+    'loose/spares.fbx': spares(),
+    'loose/anchor.obj': lone('Anchor', box('Anchor', [140, 20, 90])),
+    'loose/chain.obj': lone('Chain', box('Chain', [2, 0.1, 0.1], [480, 3, 120])),
   };
   const files: DemoParcel['files'] = { [`${FOLDER}/${TIMBER}`]: await timber() };
   for (const [name, document] of Object.entries(models)) {
-    const written = writeModel(document, name, { form: 'text', targetOf: () => ({ path: TIMBER, embed: null }) });
-    for (const [path, bytes] of written.files) files[`${FOLDER}/${path}`] = bytes;
+    const folder = name.includes('/') ? name.slice(0, name.lastIndexOf('/') + 1) : '';
+    const written = writeModel(document, name.slice(folder.length), { form: 'text', targetOf: () => ({ path: TIMBER, embed: null }) });
+    for (const [path, bytes] of written.files) files[`${FOLDER}/${folder}${path}`] = bytes;
   }
   const fault = (model: string, code: string, subject: string, why: string) => ({ model: `${FOLDER}/${model}`, code, subject, why });
   return {
@@ -48,9 +49,9 @@ export async function mooringStair(): Promise<DemoParcel> {
       fault('yard.usda', 'part.noMaterial', 'Stone', 'nobody gave it one'),
       fault('yard.usda', 'material.unused', 'Rope', 'nothing is made of it'),
       fault('yard.usda', 'material.doubled', 'Tar', 'it is Pitch by another name'),
-      fault('spares.fbx', 'part.nameDoubled', 'Bolt', 'two bolts have one name'),
-      fault('anchor.obj', 'shape.sizeImplausible', 'anchor', 'written in centimetres, which OBJ cannot say'),
-      fault('chain.obj', 'shape.farOff', 'chain', 'it stands where the map of the harbour has it'),
+      fault('loose/spares.fbx', 'part.nameDoubled', 'Bolt', 'two bolts have one name'),
+      fault('loose/anchor.obj', 'shape.sizeImplausible', 'anchor', 'written in centimetres, which OBJ cannot say'),
+      fault('loose/chain.obj', 'shape.farOff', 'chain', 'it stands where the map of the harbour has it'),
     ],
   };
 }
