@@ -23,6 +23,7 @@ const views = [
   ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
   ['questions', `/assets/${id('berth_39')}/slots`, 6000, ask],
   ['bench-surface', `/assets/${id('net')}/surface`, 9000, probe],
+  ['bench-parts', `/assets/${id('yard')}/parts`, 8000, chooseParts],
   ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
   ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
   ['commands', `/assets/${id('buoy_v007')}/slots`, 7000, findCommand],
@@ -43,6 +44,15 @@ async function probe() {
     await page.mouse.move(x, 360);
     await page.waitForTimeout(1500);
   }
+}
+
+/** Some parts chosen, about to be renamed by pattern. */
+async function chooseParts() {
+  await page.getByText('Wedge', { exact: true }).click();
+  await page.getByText('Stone', { exact: true }).click({ modifiers: ['Shift'] });
+  await page.getByRole('button', { name: 'Rename ...' }).click();
+  await page.getByLabel('New name').fill('yard_$1');
+  await page.waitForTimeout(1500);
 }
 
 /** What can be done with mends here. */
