@@ -183,6 +183,30 @@ describe('a batch', () => {
     expect(differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)).toEqual([]);
   }, 60_000);
 
+  it('links to a folder elsewhere on the disk by its absolute path, and notices when that changes', async () => {
+    await mkdir(join(folder, 'library'));
+    await cp(join(folder, 'props/textures/iron_basecolor.png'), join(folder, 'library/iron_basecolor.png'));
+    await mkdir(join(folder, 'lone'));
+    for (const name of ['lamp.obj', 'Iron.mtl', 'iron_roughness.png']) await cp(join(folder, 'props/a', name), join(folder, 'lone', name));
+    const to = join(folder, 'library');
+    await writeFile(
+      join(folder, 'library.json'),
+      JSON.stringify({ rulebook: 1, title: 'Library', rules: [{ name: 'From the library', when: {}, then: [{ do: 'link', from: 'p:\\OLD\\tex\\', to }] }] }),
+    );
+    const call = ['batch', 'lone', '--to', 'web-gltf', '--out', 'five', '--rules', 'library.json'];
+    await kinkajou(...call);
+    const [asset] = (await reportOf('five')).assets;
+    expect([asset.error, asset.edits.map(({ rule }: { rule: string }) => rule), asset.left]).toEqual([null, ['From the library'], []]);
+    const before = await content('five');
+    await kinkajou(...call, '--resume');
+    expect(await content('five')).toEqual(before);
+    await cp(join(folder, 'props/b/wood_basecolor.png'), join(folder, 'library/iron_basecolor.png'));
+    await kinkajou(...call, '--resume');
+    expect((await content('five'))['lamp/lamp.glb']).not.toBe(before['lamp/lamp.glb']);
+    await rm(to, { recursive: true });
+    expect(await kinkajou(...call, '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('a rule names this folder') });
+  }, 60_000);
+
   it('says what is wrong with a call', async () => {
     expect(await kinkajou('batch', 'nowhere', '--to', 'web-gltf', '--out', 'x')).toMatchObject({
       exit: 2,

@@ -18,7 +18,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { mendLevel } from './facts.ts';
 import { destinationOf, memoryCache, pictureOf } from './handoff.ts';
 import { EXIT, type Output } from './output.ts';
-import { type OpenRulebook, readRulebooks, settleWithRules } from './rules.ts';
+import { type OpenRulebook, type OutsideFolder, openOutside, readRulebooks, settleWithRules } from './rules.ts';
 import { readWords } from './words.ts';
 
 interface BatchOptions {
@@ -87,8 +87,10 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
   if (models.length === 0)
     throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: dir }, 'Name a folder with FBX, OBJ, USD or glTF files below it.');
   const images = await scanImages(source, limits);
-  const call = hashOf({ books: books.map(({ text }) => text), to: options.to, destinations: [...destinations.values()], level, house });
-  const run: Run = { source, images, books, level, house, destinations, options, out, dir, call, folders: foldersOf(models) };
+  const outside = await openOutside(books, dir);
+  const elsewhere = outside.map(({ images: found }) => hashOfImages(found));
+  const call = hashOf({ elsewhere, books: books.map(({ text }) => text), to: options.to, destinations: [...destinations.values()], level, house });
+  const run: Run = { source, images, books, level, house, destinations, options, out, dir, call, outside, folders: foldersOf(models) };
   const entries = new Map<string, BatchEntry>();
   const report = new Reporter(out);
   await inTurn(models, Math.min(threads, Math.max(1, availableParallelism() * 2)), async (model) => {
@@ -159,6 +161,7 @@ interface Run {
   out: string;
   dir: string;
   call: string;
+  outside: OutsideFolder[];
   folders: ReadonlyMap<string, string>;
 }
 
@@ -184,7 +187,7 @@ async function makeOne(model: string, run: Run, before: readonly string[], outpu
     const asset = await openAsset(tracked(source, read), model, limitsFromEnvironment(), images);
     const many = run.destinations.size > 1;
     const prefers = [...run.destinations.values()].every(({ workflow }) => workflow === 'specGloss') ? ('specGloss' as const) : ('metalRough' as const);
-    const settled = await settleWithRules(asset, quiet(output), { books, root: run.dir, parcel: source.name, level, house, prefers });
+    const settled = await settleWithRules(asset, quiet(output), { books, root: run.dir, parcel: source.name, level, house, prefers, outside: run.outside });
     // What is missing may be anywhere; else only what the model may call its own matters.
     const seeks = settled.state.images.some(({ status }) => status === 'missing');
     own = !seeks;

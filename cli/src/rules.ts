@@ -1,15 +1,18 @@
 import { readFile, stat } from 'node:fs/promises';
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import type { Edit } from '@kinkajou/core/asset/asset';
-import { initialState } from '@kinkajou/core/asset/asset';
+import { initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { keepMaterial, placeMaterial } from '@kinkajou/core/asset/canonical';
 import { MADE_FOLDER } from '@kinkajou/core/asset/madeFiles';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
+import { scanImages } from '@kinkajou/core/asset/scanImages';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { parseEdit } from '@kinkajou/core/edits/schema';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { listModels, type MendLevel, type OpenAsset, openAsset, withImages } from '@kinkajou/core/inspect';
 import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
+import { pathOf } from '@kinkajou/core/parcel/filePlace';
+import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { parseJson } from '@kinkajou/core/parcel/json';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
@@ -54,6 +57,56 @@ export interface RuleCall {
   house?: HouseWords;
   choose?: readonly string[];
   prefers?: PaintedModel;
+  /** Folders elsewhere on the disk that rules name, opened once for many assets. */
+  outside?: readonly OutsideFolder[];
+}
+
+/** A folder that a rule names by an absolute path and that is not below the source. */
+export interface OutsideFolder {
+  written: string;
+  /** Where its files appear among those of the source. */
+  prefix: string;
+  images: ParcelImage[];
+  read(path: string): Promise<Uint8Array>;
+}
+
+/** Numbers of such folders begin here, so that they are none of those to search. */
+const FIRST_OUTSIDE = 1000;
+
+/** Opens the folders that link rules name by absolute paths. Throws `rule.folder` for one that cannot be read. */
+export async function openOutside(books: readonly OpenRulebook[], root: string): Promise<OutsideFolder[]> {
+  const links = books.flatMap(({ book }) => book.rules.flatMap(({ then }) => then.flatMap((action) => (action.do === 'link' ? [action.to] : []))));
+  const folders: OutsideFolder[] = [];
+  for (const written of new Set(links)) {
+    if (folderIn(root, written) !== null) continue;
+    const place = written.replaceAll('\\', '/');
+    const source = await folderSource(place, { limits: limitsFromEnvironment(), partial: true }).catch(() => {
+      throw new KinkajouError(
+        'rule.folder',
+        'a rule names this folder, which cannot be read',
+        { file: written },
+        'Check the spelling, or bring the folder there.',
+      );
+    });
+    const number = FIRST_OUTSIDE + folders.length;
+    const pathFor = (path: string) => pathOf({ in: 'searchFolder', folder: number, path });
+    const prefix = pathFor('x').slice(0, -2);
+    const read = (path: string) => source.read(path.slice(prefix.length + 1));
+    const images = await scanImages({ ...source, files: source.files.map((file) => ({ ...file, path: pathFor(file.path) })), read }, limitsFromEnvironment());
+    folders.push({ written, prefix, images, read });
+  }
+  return folders;
+}
+
+/** The asset with the images of those folders beside its own. */
+function withOutside(asset: OpenAsset, outside: readonly OutsideFolder[]): OpenAsset {
+  if (outside.length === 0) return asset;
+  const folderOfPath = (path: string) => outside.find(({ prefix }) => path.startsWith(`${prefix}/`));
+  return {
+    ...asset,
+    images: [...asset.images, ...outside.flatMap(({ images }) => images)],
+    read: (path) => folderOfPath(path)?.read(path) ?? asset.read(path),
+  };
 }
 
 /** An asset after rules and mends, with what is left of it. */
@@ -66,7 +119,8 @@ export interface SettledAsset extends MendedAsset {
 /** Applies rulebooks, makes the images that their mends want, and mends to the level what they leave open. */
 export async function settleWithRules(given: OpenAsset, output: Output, call: RuleCall): Promise<SettledAsset> {
   const { books, root, parcel, level, house, choose, prefers } = call;
-  const looked = await factsOf(given, output);
+  const outside = call.outside ?? (await openOutside(books, root));
+  const looked = await factsOf(withOutside(given, outside), output);
   const materials = new Map<string, Promise<BroughtMaterial>>();
   const folders = new Map(books.map(({ book, file }) => [book, dirname(file)]));
   const ruled = await applyRules(
@@ -75,7 +129,7 @@ export async function settleWithRules(given: OpenAsset, output: Output, call: Ru
     {
       parcel,
       knowledge: { facts: looked.facts, house, prefers },
-      folderFor: (written) => folderIn(root, written),
+      folderFor: (written) => outside.find(({ written: own }) => own === written)?.prefix ?? folderIn(root, written),
       materialFor: (name, book) => {
         const key = join(folders.get(book) ?? '', name);
         const made = materials.get(key) ?? readMaterial(folders.get(book) ?? '', name);

@@ -200,6 +200,11 @@ describe('findings', () => {
     expect(mended).toEqual({ said: ['mend 1'], left: [] });
   });
 
+  it('are met by how sure they are: of a missing image its best candidate', async () => {
+    const verdicts = async (confidence: string) => [...(await apply([rule({ finding: 'link.*', confidence }, { do: 'leave' })])).settled.values()].length;
+    expect([await verdicts('>=0.5'), await verdicts('<0.5'), await verdicts('>1')]).toEqual([1, 0, 0]);
+  });
+
   it('are asked though they are mere notes, and what has no mend is left to later rules', async () => {
     const { settled } = await apply([rule({ finding: 'material.*' }, { do: 'mend' }), rule({ finding: '*' }, { do: 'ask' })]);
     expect([...settled.values()].every(({ verdict }) => verdict === 'ask' || verdict === 'mend')).toBe(true);

@@ -86,9 +86,7 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
   const byMaterial = when.material !== undefined || when.channel !== undefined || bySlots;
   const parts = named.filter(({ part }) => !byMaterial || part.slots.some((key) => keys.has(key)));
   const fits = matcherOf(when.finding);
-  const met = findings.filter(
-    (finding) => fits(finding.code) !== null && meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial, bySlots }),
-  );
+  const met = findings.filter((finding) => fits(finding.code) !== null && meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial }));
   const targets = { slots, materials, parts, findings: met };
   return when.finding === undefined ? targets : narrowed(targets, met);
 }
@@ -130,38 +128,37 @@ interface Found extends Pick<Targets, 'slots' | 'parts'> {
   keys: ReadonlySet<string>;
   byParts: boolean;
   byMaterial: boolean;
-  bySlots: boolean;
 }
 
 /** Whether a finding is about what the other conditions speak of. */
 function meetsFinding(
-  { target, subject }: Finding,
+  finding: Finding,
   { channel, confidence, image, space }: Conditions,
   { context, slots, keys, parts, byParts, byMaterial }: Found,
 ): boolean {
+  const { target, subject } = finding;
   const material = target.material ?? (context.state.materials.some(({ key }) => key === subject) ? subject : undefined);
   if (byParts && !parts.some(({ part }) => part.key === target.part || (target.part === undefined && material !== undefined && part.slots.includes(material))))
     return false;
   if (channel !== undefined && target.channel !== undefined && matcherOf(channel)(target.channel) === null) return false;
-  if (confidence !== undefined && target.image !== undefined) {
-    const path = context.state.images.find(({ key }) => key === target.image)?.resolved ?? target.image;
-    const known = context.detected.get(path);
-    if (known && !testOf(confidence)(known.confidence)) return false;
-    if (known && image === undefined && space === undefined) return !byMaterialAlone(byMaterial, material, keys);
-  }
+  if (confidence !== undefined && !testOf(confidence)(confidenceOf(finding, context))) return false;
   if (image !== undefined || space !== undefined) {
     const entry = context.state.images.find(({ key }) => key === target.image);
     const byName = image !== undefined && matcherOf(image)(fileName(entry?.resolved ?? writtenName(entry?.written ?? target.image ?? ''))) !== null;
     const bySlot = slots.some((slot) => slot.material.key === material && (target.channel === undefined || slot.channel === target.channel));
-    if (!bySlot && !(byName && space === undefined)) return false;
-    return true;
+    return bySlot || (byName && space === undefined);
   }
-  if (!byMaterial) return true;
+  if (!byMaterial || confidence !== undefined) return !byMaterial || material === undefined || keys.size === 0 || keys.has(material);
   return material !== undefined ? keys.has(material) : usesImage(target.image, slots);
 }
 
-function byMaterialAlone(byMaterial: boolean, material: string | undefined, keys: ReadonlySet<string>): boolean {
-  return byMaterial && material !== undefined && keys.size > 0 && !keys.has(material);
+/** How sure a finding is: of a missing image its best candidate, of others what the image is; else whether one outcome is clear. */
+function confidenceOf({ target, safe }: Finding, context: FindingContext): number {
+  const read = context.slots.find((slot) => slot.material.key === target.material && slot.channel === target.channel);
+  const entry = context.state.images.find(({ key }) => key === target.image) ?? read?.entry;
+  if (entry?.status === 'missing') return context.candidatesOf(entry)[0]?.score ?? 0;
+  const known = context.detected.get(entry?.resolved ?? target.image ?? '');
+  return known?.confidence ?? (safe ? 1 : 0);
 }
 
 function usesImage(image: string | undefined, slots: readonly TargetSlot[]): boolean {
