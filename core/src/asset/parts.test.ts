@@ -90,6 +90,8 @@ describe('the tree', () => {
         { do: 'move', parts: ['Step'], under: null },
       ],
     ],
+    ['a place below itself', [{ do: 'move', parts: ['Slip'], under: 'Step' }]],
+    ['a place that is not there', [{ do: 'move', parts: ['Step'], under: 'Ghost' }]],
     [
       'a group',
       [
@@ -115,6 +117,17 @@ describe('the tree', () => {
     if (changes.every((change) => change.do === 'pivot' || change.do === 'rename')) expect(pivots(shown)).toEqual(pivots(made));
     const inside = (parts: typeof made) => parts.flatMap(({ name, facts }) => (facts?.inward.solids ? [name] : []));
     if (changes.some((change) => change.do === 'turnFaces')) expect([inside(shown), inside(made)]).toEqual([['Rail'], ['Rail']]);
+  });
+
+  it('of twenty thousand nodes in one chain is changed and told', () => {
+    const nodes = Array.from({ length: 20_000 }, (_, i) => ({ name: 'node', kind: 'group', parent: i - 1, polygons: 0 }));
+    const parts: PartChange[] = [
+      { do: 'drop', parts: ['node'] },
+      { do: 'restore', parts: ['node (20000)'] },
+      { do: 'group', parts: ['node (3)'], name: 'node' },
+    ];
+    const shown = partsOf({ nodes, upAxis: 'Y' }, { parts });
+    expect([shown.length, shown.at(-1)?.key, shown.every(({ dropped }) => !dropped)]).toEqual([20_001, 'node (20001)', true]);
   });
 
   it('tells which parts of an edit are not there', () => {

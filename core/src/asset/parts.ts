@@ -88,7 +88,12 @@ function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSour
       for (const { part, name } of change.names) Object.assign(parts.get(part) ?? {}, { name });
       return;
     case 'move':
-      for (const part of present(change.parts)) part.parent = change.under;
+      for (const part of present(change.parts)) {
+        const { under } = change;
+        // Nothing hangs below itself.
+        const inside = under !== null && withBelow(parts, [part.key]).some(({ key }) => key === under);
+        if (!inside && (under === null || parts.has(under))) part.parent = under;
+      }
       return;
     case 'group':
       return group(parts, present(change.parts), change.name);
@@ -125,15 +130,24 @@ function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSour
 }
 
 function aboveOf(parts: ReadonlyMap<string, Part>, part: Part): Part[] {
-  const above: Part[] = [];
-  for (let next = parts.get(part.parent ?? ''); next && !above.includes(next); next = parts.get(next.parent ?? '')) above.push(next);
-  return above;
+  const above = new Set<Part>();
+  for (let next = parts.get(part.parent ?? ''); next && !above.has(next); next = parts.get(next.parent ?? '')) above.add(next);
+  return [...above];
 }
 
 /** Parts with all that hangs below them. */
 function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): Part[] {
-  const tops = new Set(keys);
-  return [...parts.values()].filter((part) => tops.has(part.key) || aboveOf(parts, part).some(({ key }) => tops.has(key)));
+  const children = new Map<string, Part[]>();
+  for (const part of parts.values()) {
+    if (part.parent === null) continue;
+    const list = children.get(part.parent);
+    if (list) list.push(part);
+    else children.set(part.parent, [part]);
+  }
+  const found = new Set<Part>(keys.flatMap((key) => parts.get(key) ?? []));
+  // What is added while it is walked is walked too.
+  for (const part of found) for (const child of children.get(part.key) ?? []) found.add(child);
+  return [...found];
 }
 
 /** A key that no part has yet, as keys of nodes are made. */

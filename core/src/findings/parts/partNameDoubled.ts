@@ -11,20 +11,20 @@ import { capped, counted, partFinding } from './partFinding.ts';
  */
 export const partNameDoubled: Check = ({ parts, source }) => {
   const all = parts();
-  const byKey = new Map(all.map((part) => [part.key, part]));
   const groups = new Map<string, Part[]>();
   for (const part of all) {
     if (part.dropped || part.kind === 'bone') continue;
     const name = source.format === 'usd' ? JSON.stringify([part.parent, part.name]) : part.name;
     groups.set(name, [...(groups.get(name) ?? []), part]);
   }
-  const taken = new Set(all.map(({ name }) => name));
+  const free = namesBeside(all.map(({ name }) => name));
   const findings: Finding[] = [];
   for (const group of groups.values()) {
-    const [first, ...others] = group.filter((part) => !group.includes(byKey.get(part.parent ?? '') as Part));
+    const members = new Set(group.map(({ key }) => key));
+    const [first, ...others] = group.filter(({ parent }) => parent === null || !members.has(parent));
     const again = first?.name === '' ? [first, ...others] : others;
     if (!first || again.length === 0) continue;
-    const names = again.map((part) => ({ part: part.key, name: freeName(first.name || part.kind, taken) }));
+    const names = again.map((part) => ({ part: part.key, name: free(first.name || part.kind) }));
     const mend: Edit = { kind: 'editParts', change: { do: 'rename', names }, origin: { from: 'evidence', detail: 'names tell parts apart' } };
     findings.push(
       partFinding(again[0], {
@@ -45,9 +45,15 @@ export const partNameDoubled: Check = ({ parts, source }) => {
   return capped(findings);
 };
 
-function freeName(name: string, taken: Set<string>): string {
-  let count = 2;
-  while (taken.has(`${name}_${count}`)) count += 1;
-  taken.add(`${name}_${count}`);
-  return `${name}_${count}`;
+/** Makes names that none of these is, nor any that it made: `bolt_2`, `bolt_3` and so on. */
+function namesBeside(names: readonly string[]): (name: string) => string {
+  const taken = new Set(names);
+  const last = new Map<string, number>();
+  return (name) => {
+    let count = (last.get(name) ?? 1) + 1;
+    while (taken.has(`${name}_${count}`)) count += 1;
+    last.set(name, count);
+    taken.add(`${name}_${count}`);
+    return `${name}_${count}`;
+  };
 }
