@@ -207,6 +207,29 @@ describe('a batch', () => {
     expect(await kinkajou(...call, '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('a rule names this folder') });
   }, 60_000);
 
+  it('of many models goes on in threads, with the bytes of one after the other', async () => {
+    for (let i = 0; i < 9; i += 1) {
+      await mkdir(join(folder, `many/${i}`), { recursive: true });
+      for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png']) await cp(join(folder, 'props/b', name), join(folder, `many/${i}`, name));
+    }
+    await writeFile(join(folder, 'many/4/lamp.obj'), 'f 1 2 3\n');
+    const call = ['batch', 'many', '--to', 'web-gltf', '--rules', 'house.json'];
+    expect((await kinkajou(...call, '--out', 'many-2', '--threads', '2')).exit).toBe(1);
+    expect((await kinkajou(...call, '--out', 'many-1', '--threads', '1')).exit).toBe(1);
+    expect(await content('many-2')).toEqual(await content('many-1'));
+    expect((await reportOf('many-2')).assets.map(({ error }: { error: { code: string } | null }) => error?.code ?? null)).toEqual([
+      null,
+      null,
+      null,
+      null,
+      'obj.empty',
+      null,
+      null,
+      null,
+      null,
+    ]);
+  }, 90_000);
+
   it('says what is wrong with a call', async () => {
     expect(await kinkajou('batch', 'nowhere', '--to', 'web-gltf', '--out', 'x')).toMatchObject({
       exit: 2,
