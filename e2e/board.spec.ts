@@ -58,7 +58,7 @@ test('images are dragged onto slots, materials and parts; sets form materials', 
 
   await page.keyboard.press('6');
   await drag(page, '[data-tray="crate_basecolor.png"]', '[data-part="lid"]');
-  await expect(page.locator('[data-part="lid"]')).toContainText('crate');
+  await expect(page.getByRole('row').filter({ has: page.locator('[data-part="lid"]') })).toContainText('crate');
 });
 
 test('slots are copied, pasted, filled down and split; a template wires other materials', async ({ page, request }) => {
