@@ -1,4 +1,5 @@
 import type { PolygonMesh } from './document.ts';
+import { rootOf } from './rootOf.ts';
 
 /**
  * The solid that each face belongs to: faces that share a place are one. Points that lie in the same place count as
@@ -7,16 +8,7 @@ import type { PolygonMesh } from './document.ts';
 export function solidsOf(mesh: PolygonMesh): { solid: Uint32Array; count: number } {
   const places = placesOf(mesh.points);
   const parent = Uint32Array.from(places, (_, i) => i);
-  const root = (index: number): number => {
-    let top = index;
-    while (parent[top] !== top) top = parent[top];
-    for (let step = index; parent[step] !== top; ) {
-      const next = parent[step];
-      parent[step] = top;
-      step = next;
-    }
-    return top;
-  };
+  const root = (index: number) => rootOf(parent, index);
   let start = 0;
   for (const count of mesh.faceCounts) {
     const first = count > 0 ? root(places[mesh.faceCorners[start]]) : 0;

@@ -1,4 +1,5 @@
 import type { PolygonMesh } from '../scene/document.ts';
+import { rootOf } from '../scene/rootOf.ts';
 
 /** How the faces of a mesh hang together, points at one place counted as one. */
 export interface Topology {
@@ -109,17 +110,6 @@ function emptyTable(size: number) {
 function stepOf(number: number): number {
   const hash = Math.imul(number ^ (number >>> 15), 0x85ebca6b);
   return ((hash ^ (hash >>> 13)) & 0xffff) | 1;
-}
-
-function rootOf(parent: Uint32Array, index: number): number {
-  let top = index;
-  while (parent[top] !== top) top = parent[top];
-  for (let step = index; parent[step] !== top; ) {
-    const next = parent[step];
-    parent[step] = top;
-    step = next;
-  }
-  return top;
 }
 
 function join(parent: Uint32Array, a: number, b: number): void {
