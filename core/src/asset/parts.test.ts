@@ -5,19 +5,19 @@ import { overlap, touchesOf } from '../edits/touches.ts';
 import { createDocument, createMesh, createNode, type SceneDocument, type Vec3, Y_UP } from '../scene/document.ts';
 import { createMaterial } from '../scene/material.ts';
 import type { PartChange } from '../scene/partChange.ts';
+import { BOX_QUADS } from '../test/boxes.ts';
 import { type Edit, initialState } from './asset.ts';
 import { describeSource } from './describeSource.ts';
 import { editedDocument } from './editedDocument.ts';
 import { partsOf } from './parts.ts';
 
 const origin = { from: 'hand' as const, detail: '' };
-const FACES = [0, 4, 6, 2, 1, 3, 7, 5, 0, 1, 5, 4, 2, 6, 7, 3, 0, 2, 3, 1, 4, 5, 7, 6];
 
 function box(name: string, [x, y, z]: Vec3) {
   return createMesh(name, {
     points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat()),
     faceCounts: new Uint32Array(6).fill(4),
-    faceCorners: Uint32Array.from(FACES),
+    faceCorners: Uint32Array.from(BOX_QUADS.flat()),
     faceMaterial: Int32Array.of(0, 0, 0, 1, 1, 1),
   });
 }

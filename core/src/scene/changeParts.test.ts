@@ -1,26 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { measureShape } from '../shape/shapeFacts.ts';
+import { BOX_QUADS } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { changeParts } from './changeParts.ts';
 import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type Vec3, Y_UP } from './document.ts';
 import { geometricMatrix, multiply, transformPoint, worldMatrices } from './matrix.ts';
 import type { PartChange } from './partChange.ts';
 
-const FACES = [
-  [0, 4, 6, 2],
-  [1, 3, 7, 5],
-  [0, 1, 5, 4],
-  [2, 6, 7, 3],
-  [0, 2, 3, 1],
-  [4, 5, 7, 6],
-];
-
 /** A box of one unit whose lowest corner lies at a place. */
 function box(name: string, [x, y, z]: Vec3): PolygonMesh {
   return createMesh(name, {
     points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat()),
     faceCounts: new Uint32Array(6).fill(4),
-    faceCorners: Uint32Array.from(FACES.flat()),
+    faceCorners: Uint32Array.from(BOX_QUADS.flat()),
   });
 }
 

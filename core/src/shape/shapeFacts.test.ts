@@ -1,20 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { createMesh, type PolygonMesh } from '../scene/document.ts';
+import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { measureShape } from './shapeFacts.ts';
 
-/** Corners of a box from `min` to `max`: bit k of a corner's number says whether it lies at the far side of axis k. */
-function boxPoints(min: number, max: number): number[] {
-  return Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min))).flat();
-}
-
-const OUTWARD = [
-  [0, 4, 6, 2],
-  [1, 3, 7, 5],
-  [0, 1, 5, 4],
-  [2, 6, 7, 3],
-  [0, 2, 3, 1],
-  [4, 5, 7, 6],
-];
+const OUTWARD = BOX_QUADS.map((quad) => [...quad]);
 const inward = (faces: number[][]) => faces.map((face) => face.toReversed());
 const shifted = (faces: number[][], by: number) => faces.map((face) => face.map((corner) => corner + by));
 

@@ -10,6 +10,7 @@ import { sheetOfPackage } from '../handoff/readBack/sheetOfPackage.ts';
 import type { Sheet } from '../handoff/write/sheet.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { BOX_QUADS } from './boxes.ts';
 
 export type Files = Map<string, Uint8Array>;
 
@@ -36,15 +37,7 @@ async function quay() {
     const index = i * 8;
     for (let k = 0; k < 8; k += 1) lines.push(`v ${(k & 1) + i * 2} ${k & 2 ? 0.6 : 0} ${k & 4 ? 0.4 : 0}`);
     for (let k = 0; k < 8; k += 1) lines.push(`vt ${0.1 + 0.1 * k} ${0.9 - 0.07 * k}`);
-    for (const quad of [
-      [0, 4, 6, 2],
-      [1, 3, 7, 5],
-      [0, 1, 5, 4],
-      [2, 6, 7, 3],
-      [0, 2, 3, 1],
-      [4, 5, 7, 6],
-    ])
-      lines.push(`f ${quad.map((k) => `${index + k + 1}/${index + k + 1}`).join(' ')}`);
+    for (const quad of BOX_QUADS) lines.push(`f ${quad.map((k) => `${index + k + 1}/${index + k + 1}`).join(' ')}`);
   });
   const maps: Record<string, Uint8Array> = {};
   for (const [i, name] of ['oak', 'brass'].entries()) {

@@ -8,6 +8,7 @@ import { type OpenAsset, openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, Y_UP } from '../../scene/document.ts';
 import { createMapUse, createMaterial, type Material } from '../../scene/material.ts';
+import { BOX_QUADS, boxPoints } from '../../test/boxes.ts';
 import { findFindings } from '../checks.ts';
 import type { Finding } from '../finding.ts';
 
@@ -25,22 +26,13 @@ beforeAll(async () => {
   );
 });
 
-/** Corner i lies at the far side of axis k where bit k of i is set; every face looks outwards. */
-const FACES = [
-  [0, 4, 6, 2],
-  [1, 3, 7, 5],
-  [0, 1, 5, 4],
-  [2, 6, 7, 3],
-  [0, 2, 3, 1],
-  [4, 5, 7, 6],
-];
 const NORMALS = [-1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1];
 
 function box(name: string, min: number, max: number): PolygonMesh {
   return createMesh(name, {
-    points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min))).flat()),
+    points: Float64Array.from(boxPoints(min, max)),
     faceCounts: new Uint32Array(6).fill(4),
-    faceCorners: Uint32Array.from(FACES.flat()),
+    faceCorners: Uint32Array.from(BOX_QUADS.flat()),
     normals: { name: 'n', size: 3, domain: 'corner', values: Float64Array.from(NORMALS), index: Uint32Array.from({ length: 24 }, (_, i) => Math.floor(i / 4)) },
     uvSets: [
       { name: 'uv', size: 2, domain: 'corner', values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: Uint32Array.from({ length: 24 }, (_, i) => i % 4) },
