@@ -16,6 +16,15 @@ export interface IntakeChoice {
   scale: number;
 }
 
+/** Units that a model's numbers may be in, by name, in metres. */
+export const LENGTH_UNITS: readonly (readonly [string, number])[] = [
+  ['metres', 1],
+  ['centimetres', 0.01],
+  ['millimetres', 0.001],
+  ['inches', 0.0254],
+  ['feet', 0.3048],
+];
+
 export const TAKE_ALL: IntakeChoice = { parts: [...TAKE_PARTS], up: null, metresPerUnit: null, rotation: [0, 0, 0], scale: 1 };
 
 const X_UP: AxisSystem = { up: { axis: 0, sign: 1 }, front: { axis: 2, sign: 1 }, right: { axis: 1, sign: -1 } };

@@ -1,6 +1,6 @@
 'use client';
 
-import { type IntakeChoice, intakeSize, TAKE_ALL, takesAll } from '@kinkajou/core/scene/intake';
+import { type IntakeChoice, intakeSize, LENGTH_UNITS, TAKE_ALL, takesAll } from '@kinkajou/core/scene/intake';
 import { TAKE_PARTS, type TakePart } from '@kinkajou/core/scene/take';
 import { useEffect, useState } from 'react';
 import { Button } from '@/ui/Button';
@@ -18,13 +18,6 @@ const TITLES: Record<TakePart, string> = {
   skins: 'Skins',
   shapes: 'Morph targets',
 };
-const UNITS: [string, number][] = [
-  ['metres', 1],
-  ['centimetres', 0.01],
-  ['millimetres', 0.001],
-  ['inches', 0.0254],
-  ['feet', 0.3048],
-];
 const AXES = ['X', 'Y', 'Z'] as const;
 
 /** Chooses what is taken from the model, and how its axes, unit and size are understood, with the size before and after. */
@@ -88,7 +81,7 @@ export function TakePanel() {
             onChange={(event) => change({ metresPerUnit: event.target.value === '' ? null : Number(event.target.value) })}
           >
             <option value="">as stated ({source.metresPerUnit} m)</option>
-            {UNITS.map(([title, metres]) => (
+            {LENGTH_UNITS.map(([title, metres]) => (
               <option key={title} value={metres}>
                 {title}
               </option>

@@ -1,4 +1,4 @@
-import { type IntakeChoice, intakeSize } from '../../scene/intake.ts';
+import { type IntakeChoice, intakeSize, LENGTH_UNITS } from '../../scene/intake.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { lengthInWords } from '../surface/materialFinding.ts';
@@ -10,13 +10,6 @@ const LARGEST_UNSTATED = 30;
 const SMALLEST = 0.01;
 /** Sizes that things around people have. */
 const USUAL = [0.05, 20] as const;
-const UNITS: [string, number][] = [
-  ['metres', 1],
-  ['centimetres', 0.01],
-  ['millimetres', 0.001],
-  ['inches', 0.0254],
-  ['feet', 0.3048],
-];
 
 /** An asset far too large or small to be meant so, with the units that would make it plausible. */
 export const shapeSizeImplausible: Check = ({ source, state: { intake }, parts }): Finding[] => {
@@ -27,7 +20,7 @@ export const shapeSizeImplausible: Check = ({ source, state: { intake }, parts }
   const stated = source.unitStated || intake.metresPerUnit !== null;
   if (!(longest > 0) || (longest >= SMALLEST && longest <= (stated ? LARGEST : LARGEST_UNSTATED))) return [];
   const taken = intake.metresPerUnit ?? source.metresPerUnit;
-  const fitting = UNITS.map(([name, metres]) => ({ name, metres, size: (longest / taken) * metres })).filter(
+  const fitting = LENGTH_UNITS.map(([name, metres]) => ({ name, metres, size: (longest / taken) * metres })).filter(
     ({ metres, size }) => Math.abs(metres - taken) > 1e-12 && size >= USUAL[0] && size <= USUAL[1],
   );
   const [best] = fitting;
