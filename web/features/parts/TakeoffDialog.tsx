@@ -7,7 +7,7 @@ import { GridComponent, TooltipComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { Download } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { api } from '@/ui/api';
 import { buttonClass } from '@/ui/Button';
 import { count, plural } from '@/ui/format';
@@ -109,34 +109,41 @@ function Bars({ sums }: { sums: readonly MaterialSum[] }) {
 const HEAD = 'sticky top-0 bg-base-300 px-2 py-1 text-left font-semibold';
 const CELL = 'border-t border-[var(--line-soft)] px-2 py-1';
 
+/** Rows under heads that stay in sight. */
+function Table({ heads, children }: { heads: readonly string[]; children: ReactNode }) {
+  return (
+    <table className="w-full">
+      <thead>
+        <tr>
+          {heads.map((head) => (
+            <th key={head} className={HEAD}>
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>{children}</tbody>
+    </table>
+  );
+}
+
 function SumTable({ sums }: { sums: readonly MaterialSum[] }) {
   return (
     <div className="max-h-[38vh] overflow-auto">
-      <table className="w-full">
-        <thead>
-          <tr>
-            {['Material', 'Parts', 'Faces', 'Area, m²', 'Volume, m³', 'Do not close'].map((head) => (
-              <th key={head} className={HEAD}>
-                {head}
-              </th>
-            ))}
+      <Table heads={['Material', 'Parts', 'Faces', 'Area, m²', 'Volume, m³', 'Do not close']}>
+        {sums.map(({ material, parts, faces, area, volume, open }) => (
+          <tr key={material}>
+            <td className={CELL}>{material || <i>none</i>}</td>
+            <td className={`${CELL} font-mono`}>{count(parts)}</td>
+            <td className={`${CELL} font-mono`}>{count(faces)}</td>
+            <td className={`${CELL} font-mono`}>{measured(area)}</td>
+            <td className={`${CELL} font-mono`}>{open.length === parts ? '' : measured(volume)}</td>
+            <td className={CELL} title={open.join('\n')}>
+              {open.length === 0 ? '' : open.length === 1 ? open[0] : plural(open.length, 'part')}
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {sums.map(({ material, parts, faces, area, volume, open }) => (
-            <tr key={material}>
-              <td className={CELL}>{material || <i>none</i>}</td>
-              <td className={`${CELL} font-mono`}>{count(parts)}</td>
-              <td className={`${CELL} font-mono`}>{count(faces)}</td>
-              <td className={`${CELL} font-mono`}>{measured(area)}</td>
-              <td className={`${CELL} font-mono`}>{open.length === parts ? '' : measured(volume)}</td>
-              <td className={CELL} title={open.join('\n')}>
-                {open.length === 0 ? '' : open.length === 1 ? open[0] : plural(open.length, 'part')}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Table>
     </div>
   );
 }
@@ -146,28 +153,17 @@ const SHOWN_PARTS = 1000;
 function PartTable({ rows }: { rows: readonly TakeoffRow[] }) {
   return (
     <div className="max-h-[56vh] overflow-auto">
-      <table className="w-full">
-        <thead>
-          <tr>
-            {['Part', 'Material', 'Faces', 'Area, m²', 'Volume, m³'].map((head) => (
-              <th key={head} className={HEAD}>
-                {head}
-              </th>
-            ))}
+      <Table heads={['Part', 'Material', 'Faces', 'Area, m²', 'Volume, m³']}>
+        {rows.slice(0, SHOWN_PARTS).map(({ part, material, faces, area, volume }, i) => (
+          <tr key={i}>
+            <td className={CELL}>{part}</td>
+            <td className={CELL}>{material}</td>
+            <td className={`${CELL} font-mono`}>{count(faces)}</td>
+            <td className={`${CELL} font-mono`}>{measured(area)}</td>
+            <td className={`${CELL} font-mono`}>{volume === null ? 'open' : measured(volume)}</td>
           </tr>
-        </thead>
-        <tbody>
-          {rows.slice(0, SHOWN_PARTS).map(({ part, material, faces, area, volume }, i) => (
-            <tr key={i}>
-              <td className={CELL}>{part}</td>
-              <td className={CELL}>{material}</td>
-              <td className={`${CELL} font-mono`}>{count(faces)}</td>
-              <td className={`${CELL} font-mono`}>{measured(area)}</td>
-              <td className={`${CELL} font-mono`}>{volume === null ? 'open' : measured(volume)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Table>
       {rows.length > SHOWN_PARTS && <p className="p-2 text-[var(--soft)]">{count(rows.length - SHOWN_PARTS)} more are in the CSV.</p>}
     </div>
   );
