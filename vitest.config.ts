@@ -5,13 +5,13 @@ const patient = { testTimeout: 240_000, hookTimeout: 240_000 };
 
 /**
  * Half of the tests wait for other programs, so both of two cores are used. What the server does is tested against a
- * PostgreSQL of its own, one file after the other.
+ * PostgreSQL of its own, one file after the other. Tests of the core share their modules, which keep nothing between files.
  */
 export default defineConfig({
   test: {
     maxWorkers: 2,
     projects: [
-      { test: { name: 'core', include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], ...patient } },
+      { test: { name: 'core', isolate: false, include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], ...patient } },
       {
         resolve: { alias: { '@': fileURLToPath(new URL('./web', import.meta.url)) } },
         test: { name: 'web', include: ['web/**/*.test.ts'], globalSetup: ['web/server/test/database.mjs'], fileParallelism: false, ...patient },

@@ -113,9 +113,19 @@ export interface Conversion {
   encode(value: number): number;
 }
 
+/** Conversions by where they lead from and to; each is worked out once. */
+const conversions = new Map<ColourSpace, Map<ColourSpace, Conversion>>();
+
 /** The conversion between two colour spaces. Throws `colour.space` for `data` and `unknown`. */
 export function conversionOf(from: ColourSpace, to: ColourSpace): Conversion {
-  const [source, target] = [spaceDefinition(from), spaceDefinition(to)];
+  const existing = conversions.get(from)?.get(to);
+  if (existing) return existing;
+  const made = makeConversion(spaceDefinition(from), spaceDefinition(to));
+  conversions.set(from, (conversions.get(from) ?? new Map<ColourSpace, Conversion>()).set(to, made));
+  return made;
+}
+
+function makeConversion(source: SpaceDefinition, target: SpaceDefinition): Conversion {
   const matrix = source.toXyz === target.toXyz ? null : multiply(invert(target.toXyz), source.toXyz);
   const same = !matrix || matrix.every((value, i) => Math.abs(value - IDENTITY[i]) < 1e-9);
   return { decode: source.transfer.decode, matrix: same ? null : matrix, encode: target.transfer.encode };

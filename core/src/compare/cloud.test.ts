@@ -29,3 +29,10 @@ it('without a tolerance takes only what is the very same', () => {
   cloud.add(0.1, 0.2, 0.3);
   expect([cloud.find(0.1, 0.2, 0.3), cloud.find(0.1, 0.2, 0.3001)]).toEqual([0, -1]);
 });
+
+it('ends far out, where a cell more is the same number', () => {
+  const cloud = new Cloud(1e-5);
+  expect(cloud.add(1e300, -1e300, 3e200)).toBe(0);
+  expect(cloud.find(1e300, -1e300, 3e200)).toBe(0);
+  expect(cloud.find(1e299, -1e300, 3e200)).toBe(-1);
+});

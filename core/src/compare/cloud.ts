@@ -28,26 +28,29 @@ export class Cloud {
     return index;
   }
 
-  /** The nearest place within the tolerance, or -1. */
+  /** The nearest place within the tolerance, or -1. Asked for every corner, so that it makes no lists or functions of its own. */
   find(x: number, y: number, z: number): number {
-    const { side, tolerance } = this;
-    const first = (value: number) => Math.floor((value - tolerance) / side);
-    // A cell is larger than twice the tolerance, so that no more than two are met.
-    const steps = (value: number) => Math.min(1, Math.floor((value + tolerance) / side) - first(value));
-    const [x0, y0, z0] = [first(x), first(y), first(z)];
-    const [across, up, deep] = [steps(x), steps(y), steps(z)];
-    let [best, nearest] = [-1, tolerance * tolerance];
+    const { side, tolerance, places } = this;
+    const x0 = Math.floor((x - tolerance) / side);
+    const y0 = Math.floor((y - tolerance) / side);
+    const z0 = Math.floor((z - tolerance) / side);
+    // A cell is larger than twice the tolerance, so that no more than two are met. Counted from 0, since far out a number plus one is itself.
+    const across = Math.min(1, Math.floor((x + tolerance) / side) - x0);
+    const up = Math.min(1, Math.floor((y + tolerance) / side) - y0);
+    const deep = Math.min(1, Math.floor((z + tolerance) / side) - z0);
+    let best = -1;
+    let nearest = tolerance * tolerance;
     for (let i = 0; i <= across; i += 1)
       for (let j = 0; j <= up; j += 1)
         for (let k = 0; k <= deep; k += 1)
           for (let index = this.last.get(this.key(x0 + i, y0 + j, z0 + k)) ?? -1; index >= 0; index = this.before[index]) {
-            const offset = index * 3;
-            const [dx, dy, dz] = [this.places[offset] - x, this.places[offset + 1] - y, this.places[offset + 2] - z];
+            const dx = places[index * 3] - x;
+            const dy = places[index * 3 + 1] - y;
+            const dz = places[index * 3 + 2] - z;
             const distance = dx * dx + dy * dy + dz * dz;
-            if (distance <= nearest) {
-              best = index;
-              nearest = distance;
-            }
+            if (distance > nearest) continue;
+            best = index;
+            nearest = distance;
           }
     return best;
   }

@@ -1,3 +1,4 @@
+import { concatenated } from '../scene/concatenated.ts';
 import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
 import { boundsOf, GEOMETRY_TOLERANCE, sizeOf, toleranceOf } from './extent.ts';
@@ -86,16 +87,6 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     materials: parts.flatMap(({ materials }) => materials),
     materialTitles: new Map(parts.flatMap(({ materialTitles }) => [...materialTitles])),
   };
-}
-
-function concatenated(lists: readonly Float64Array[]): Float64Array {
-  const out = new Float64Array(lists.reduce((sum, { length }) => sum + length, 0));
-  let index = 0;
-  for (const list of lists) {
-    out.set(list, index);
-    index += list.length;
-  }
-  return out;
 }
 
 function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {

@@ -1,5 +1,5 @@
 import { deltaE2000, labOf } from '../colour/deltaE.ts';
-import { convertColour } from '../colour/spaces.ts';
+import { encodeSrgb } from '../colour/transfer.ts';
 import type { Material } from '../scene/material.ts';
 import { type Aspect, type AspectKind, aspectField, aspectsOf, type DecodedSide, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
@@ -122,10 +122,11 @@ function thin(field: Field, grid: number): Field {
   return { width, height, size, values };
 }
 
-/** Numbers of one place as they are compared: colours as sRGB. */
+/** Numbers of one place as they are compared: colours, which are linear here, by the curve of sRGB. */
 export function shownAt({ values, size }: Field, place: number, kind: AspectKind): number[] {
-  const numbers = Array.from({ length: size }, (_, k) => values[place * size + k]);
-  return kind === 'colour' ? convertColour(numbers, 'lin_rec709_scene', 'srgb_rec709_scene') : numbers;
+  const out: number[] = [];
+  for (let index = place * size; index < (place + 1) * size; index += 1) out.push(kind === 'colour' ? encodeSrgb(values[index]) : values[index]);
+  return out;
 }
 
 function measure(pairs: readonly FieldPair[], { limit = COMPARE_DEFAULTS.limit }: CompareOptions): ChannelDifference {

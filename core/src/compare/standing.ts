@@ -9,7 +9,7 @@ export function resolveUnit(a: readonly WorldPart[], b: readonly WorldPart[], si
   if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
   const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
   // A part that is gone makes the whole smaller, too; only what fits at another size is a unit.
-  if (Math.max(...ROTATIONS.map((turn) => shareThere(a, rotated(scaled, turn), size))) < 0.9) return [null, b];
+  if (!turnOnto(a, scaled, size)) return [null, b];
   const message = `the whole is ${Number(factor.toPrecision(4))} times as large`;
   return [difference('model.unit', message, { measured: factor, allowed: 1e-3 }), scaled];
 }
@@ -54,12 +54,21 @@ function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPar
 /** Other axes: everything lies on another side. The rest is compared as it would stand. */
 export function resolveAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
   if (shareThere(a, b, size) > 0.9) return [null, b];
-  for (const rows of ROTATIONS) {
-    const turned = rotated(b, rows);
-    if (shareThere(a, turned, size) < 0.9) continue;
-    return [difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' }), turned];
-  }
-  return [null, b];
+  const rows = turnOnto(a, b, size);
+  if (!rows) return [null, b];
+  return [difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' }), rotated(b, rows)];
+}
+
+/** The first turn after which the other stands where one does, or null. */
+function turnOnto(a: readonly WorldPart[], b: readonly WorldPart[], size: number): readonly number[] | null {
+  const cloud = cloudOf(b, toleranceOf(a, size));
+  const samples = samplesOf(a);
+  // Turning one back is turning the other, and needs one cloud for all turns.
+  return ROTATIONS.find((rows) => shareIn(cloud, turnVectors(samples, transposed(rows))) >= 0.9) ?? null;
+}
+
+function transposed([a, b, c, d, e, f, g, h, i]: readonly number[]): number[] {
+  return [a, d, g, b, e, h, c, f, i];
 }
 
 function axesInWords(rows: readonly number[]): string {
@@ -75,19 +84,31 @@ const SAMPLES = 600;
 
 /** Share of the places of one that are there in the other, over some of them. */
 export function shareThere(a: readonly WorldPart[], b: readonly WorldPart[], size: number): number {
-  const cloud = new Cloud(toleranceOf(a, size));
-  for (const { points } of b) for (let offset = 0; offset < points.length; offset += 3) cloud.add(points[offset], points[offset + 1], points[offset + 2]);
-  let [there, all] = [0, 0];
-  const total = a.reduce((sum, { points }) => sum + points.length / 3, 0);
+  return shareIn(cloudOf(b, toleranceOf(a, size)), samplesOf(a));
+}
+
+function cloudOf(parts: readonly WorldPart[], tolerance: number): Cloud {
+  const cloud = new Cloud(tolerance);
+  for (const { points } of parts) for (let offset = 0; offset < points.length; offset += 3) cloud.add(points[offset], points[offset + 1], points[offset + 2]);
+  return cloud;
+}
+
+/** Points of some corners, at even distances. */
+function samplesOf(parts: readonly WorldPart[]): Float64Array {
+  const total = parts.reduce((sum, { points }) => sum + points.length / 3, 0);
   const step = Math.max(1, Math.floor(total / SAMPLES));
+  const out: number[] = [];
   let index = 0;
-  for (const { points } of a)
-    for (let position = 0; position < points.length; position += 3, index += 1) {
-      if (index % step !== 0) continue;
-      all += 1;
-      if (cloud.find(points[position], points[position + 1], points[position + 2]) >= 0) there += 1;
-    }
-  return all === 0 ? 0 : there / all;
+  for (const { points } of parts)
+    for (let offset = 0; offset < points.length; offset += 3, index += 1)
+      if (index % step === 0) out.push(points[offset], points[offset + 1], points[offset + 2]);
+  return Float64Array.from(out);
+}
+
+function shareIn(cloud: Cloud, points: Float64Array): number {
+  let there = 0;
+  for (let offset = 0; offset < points.length; offset += 3) if (cloud.find(points[offset], points[offset + 1], points[offset + 2]) >= 0) there += 1;
+  return points.length === 0 ? 0 : (there * 3) / points.length;
 }
 
 function diagonal(parts: readonly WorldPart[]): number {

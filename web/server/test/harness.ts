@@ -8,11 +8,13 @@ import { queue } from '../jobs/queue.ts';
 import { type JobHandlers, JobRunner } from '../jobs/runJob.ts';
 import { addParcelFile, closeParcel, createParcel } from '../services/parcels.ts';
 
-/** Begins with empty tables, and lets go of database and queue when a file's tests are done. Files run one after the other. */
+/** Begins with empty tables and an empty queue, and lets go of both when a file's tests are done. Files run one after the other. */
 export function closeAfterwards(): void {
   beforeAll(async () => {
     const { rows } = await pool().query<{ tablename: string }>("select tablename from pg_tables where schemaname = 'public'");
     await pool().query(`truncate ${rows.map(({ tablename }) => `"${tablename}"`).join(', ')} cascade`);
+    // A worker would take what other files sent one after the other, and each leads nowhere.
+    await (await queue()).clearStorage();
   });
   afterAll(async () => {
     await (await queue()).stop({ graceful: false });
