@@ -88,7 +88,11 @@ export interface Mended {
 
 /** Rounds of mending: one mend may uncover another (a linked image turns out to be packed). */
 /** The asset with further images beside its own, such as ones that were made from them. */
-export async function withImages(asset: OpenAsset, files: ReadonlyMap<string, Uint8Array>, limits: Limits = DEFAULT_LIMITS): Promise<OpenAsset> {
+export async function withImages<Asset extends Pick<OpenAsset, 'images' | 'read'>>(
+  asset: Asset,
+  files: ReadonlyMap<string, Uint8Array>,
+  limits: Limits = DEFAULT_LIMITS,
+): Promise<Asset> {
   const added: ParcelImage[] = [];
   for (const [path, bytes] of files) added.push(await scanImage(path, bytes, null, limits));
   return {

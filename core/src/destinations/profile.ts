@@ -11,6 +11,8 @@ import {
   VECTOR_CHANNELS,
   type Workflow,
 } from '../scene/material.ts';
+import { COLLISIONS, type CollisionShape } from '../scene/partChange.ts';
+import type { StageChoice } from '../scene/stage.ts';
 
 /** One component of an output image: which channel feeds it, or a constant where the channel has no map. */
 export interface ComponentRecipe {
@@ -46,7 +48,6 @@ export type DestinationFormat = 'gltf' | 'fbx' | 'obj' | 'usd';
 export const SPLITS = ['one', 'groups', 'nodes', 'materials'] as const;
 export const PART_RULES = ['kept', 'materials', 'solids'] as const;
 export const WITHOUT_TILES = ['materials', 'atlas'] as const;
-export const COLLISION_SHAPES = ['none', 'box', 'hull', 'mesh'] as const;
 export const CHOICES = ['size', 'unit', 'type'] as const;
 
 /** Templates of names. Words in braces stand for what they say; separators that end up beside nothing go. */
@@ -108,9 +109,11 @@ export interface Destination {
   /** Palettes keep their pixels whatever the size rules say, and the sheet asks for no filtering. */
   keepPalettes: boolean;
   /** Shapes for collision beside each part; `name` knows `{part}`. */
-  collision: { shape: (typeof COLLISION_SHAPES)[number]; name: string };
+  collision: { shape: CollisionShape; name: string };
   /** Seconds of a turn that goes along as a clip: settled for one handoff, never by a profile. */
   turn?: number;
+  /** Camera and lamps that go along, settled likewise. */
+  stage?: StageChoice | null;
   /** The words in which the sheet names colour spaces. */
   dialect: DialectName;
   /** Changes the source file itself where its format is the same and the edits can be said in it. */
@@ -241,7 +244,7 @@ const SCHEMA = Joi.object<Destination>({
   keepPalettes: bool(DEFAULTS.keepPalettes),
   collision: Joi.object({
     shape: Joi.string()
-      .valid(...COLLISION_SHAPES)
+      .valid(...COLLISIONS)
       .required(),
     name: template(/^[A-Za-z0-9_-]*\{part\}[A-Za-z0-9_-]*$/).required(),
   }).default(DEFAULTS.collision),

@@ -1,4 +1,5 @@
 import { KinkajouError } from '../errors.ts';
+import { parseStage, type StageChoice } from '../scene/stage.ts';
 import { DEPTHS, type Destination, formatOf, MAP_TYPES, type MapType } from './profile.ts';
 
 /** What a person settles for one handoff, where the destination leaves it open. */
@@ -12,6 +13,8 @@ export interface HandoffChoices {
   type?: MapType;
   /** Seconds of a turn that goes along as a clip; none unless told. */
   turn?: number;
+  /** Camera and lamps that go along. */
+  stage?: StageChoice | null;
 }
 
 /** A destination with every choice made: one variant, its format, size, unit and image types. */
@@ -22,12 +25,12 @@ export interface ResolvedDestination extends Destination {
 /** Throws `handoff.variant` and `handoff.choice` naming what the destination does not take. */
 export function resolveChoices(
   destination: Destination,
-  { variant = destination.variants[0], size, metresPerUnit, type, turn = 0 }: HandoffChoices = {},
+  { variant = destination.variants[0], size, metresPerUnit, type, turn = 0, stage = null }: HandoffChoices = {},
 ): ResolvedDestination {
   const { id, variants } = destination;
   if (!variants.includes(variant)) throw new KinkajouError('handoff.variant', `${id} has no variant "${variant}"`, {}, `Use ${variants.join(' or ')}.`);
   const refuse = (what: string) => new KinkajouError('handoff.choice', `${id} does not leave ${what} open`, {}, 'Copy the destination and change it.');
-  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant), turn };
+  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant), turn, stage: stage && parseStage(stage) };
   if (!(turn >= 0 && turn <= 3600)) throw new KinkajouError('handoff.choice', `${turn} is no length of a turn`, {}, 'Give seconds, up to 3600.');
   if (size !== undefined && size !== destination.size) {
     if (!destination.choices.includes('size')) throw refuse('the size');

@@ -1,4 +1,4 @@
-import type { PartChange } from '../scene/partChange.ts';
+import type { CollisionShape, PartChange } from '../scene/partChange.ts';
 import type { EditDefinition } from './editKind.ts';
 
 /** Changes the model's own parts. The change is kept in order, since what one makes another may go on with. */
@@ -10,6 +10,15 @@ export const editParts: EditDefinition<'editParts'> = {
 };
 
 const PIVOT_WORDS = { centre: 'the middle', bottom: 'the middle of the bottom', origin: 'the origin', balance: 'the balance point' };
+
+const SHAPE_WORDS: Record<CollisionShape, string> = {
+  none: 'none',
+  box: 'box',
+  orientedBox: 'smallest box',
+  hull: 'hull',
+  hulls: 'several hulls',
+  mesh: 'mesh',
+};
 
 function describeChange(change: PartChange): string {
   switch (change.do) {
@@ -40,7 +49,9 @@ function describeChange(change: PartChange): string {
     case 'reset':
       return `Reset the transform of ${named(change.parts)}`;
     case 'collision':
-      return change.shape === 'none' ? `No collision shape for ${named(change.parts)}` : `Collision shape of ${named(change.parts)}: ${change.shape}`;
+      return change.shape === 'none'
+        ? `No collision shape for ${named(change.parts)}`
+        : `Collision shape of ${named(change.parts)}: ${SHAPE_WORDS[change.shape]}`;
   }
 }
 

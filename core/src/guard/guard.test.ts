@@ -9,9 +9,12 @@ import { encodeHdr } from '../images/hdr.ts';
 import { encodeTga } from '../images/tga.ts';
 import { type FileSource, memorySource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
+import { createDocument, createMesh, createNode } from '../scene/document.ts';
+import { takeOff } from '../scene/takeoff.ts';
+import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
+import { buffersOf } from './buffers.ts';
 import { installGuard } from './guard.ts';
-import { buffersOf } from './tasks.ts';
 import { ThreadGuard } from './threads.ts';
 
 const entry = new URL('./thread.mjs', import.meta.url);
@@ -56,6 +59,17 @@ describe('behind the guard', () => {
       expect(materials[0].channels.baseColor?.value).toEqual([0.5, 0.25, 0]);
       expect([...meshes[0].faceCorners]).toEqual([0, 1, 2]);
     }
+  });
+
+  it('areas and volumes are the same, and the document is handed over', async () => {
+    const points = new Float64Array(boxPoints(0, 2));
+    const crate = createMesh('crate', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) });
+    const document = createDocument('obj', 'text');
+    document.meshes.push(crate);
+    document.nodes.push(createNode('crate', 'mesh', -1, { mesh: 0 }));
+    const plain = takeOff(document);
+    expect(plain).toEqual([{ part: 'crate', material: '', faces: 6, area: 24, volume: expect.closeTo(8, 12) }]);
+    expect(await usual.takeOff(document, 'crate.obj')).toEqual(plain);
   });
 
   it('pixels are the same, and the source keeps its bytes', async () => {

@@ -4,11 +4,14 @@ import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import type { Limits } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import type { TakeoffRow } from '../scene/takeoff.ts';
 
 /** Where bytes of strangers are decoded and read so that it can be stopped: threads with a deadline and a ceiling. */
 export interface Guard {
   decode(bytes: Uint8Array, path: string, info: ImageInfo, options: DecodeOptions): Promise<PixelBuffer>;
   readModel(path: string, source: FileSource, limits: Limits): Promise<SceneDocument>;
+  /** The document is handed over; whoever asks has it no more. */
+  takeOff(document: SceneDocument, path: string): Promise<TakeoffRow[]>;
 }
 
 /** One for the whole process, however many bundles of this module it has loaded. */

@@ -8,6 +8,8 @@ import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { type Limits, limitVariable, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import type { TakeoffRow } from '../scene/takeoff.ts';
+import { buffersOf } from './buffers.ts';
 import { revived } from './fault.ts';
 import type { Guard } from './guard.ts';
 import type { BytesAnswer, BytesRequest } from './remoteSource.ts';
@@ -76,11 +78,19 @@ export class ThreadGuard implements Guard {
     return this.run(task, { host: port1, extra }) as Promise<SceneDocument>;
   }
 
+  takeOff(document: SceneDocument, path: string): Promise<TakeoffRow[]> {
+    const { port1, port2 } = new MessageChannel();
+    const corners = document.meshes.reduce((sum, { faceCorners }) => sum + faceCorners.length, 0);
+    return this.run({ kind: 'takeOff', path, document, port: port2 }, { host: port1, extra: corners / 1e6, moved: buffersOf(document) }) as Promise<
+      TakeoffRow[]
+    >;
+  }
+
   async close(): Promise<void> {
     await (await this.pool)?.destroy();
   }
 
-  private async run(task: GuardTask, { host, extra }: { host: MessagePort; extra: number }): Promise<unknown> {
+  private async run(task: GuardTask, { host, extra, moved = [] }: { host: MessagePort; extra: number; moved?: ArrayBuffer[] }): Promise<unknown> {
     const { path } = task;
     const stop = new AbortController();
     const seconds = this.limits.seconds + extra;
@@ -102,7 +112,7 @@ export class ThreadGuard implements Guard {
       if (grown > this.limits.megabytes) end(pastLimit('megabytes', path, grown, this.limits.megabytes));
     }, LOOK_MS);
     try {
-      const result = (await (await this.threads()).run(task, { signal: stop.signal, transferList: [task.port] })) as GuardResult;
+      const result = (await (await this.threads()).run(task, { signal: stop.signal, transferList: [task.port, ...moved] })) as GuardResult;
       if ('fault' in result) throw revived(result.fault);
       return result.value;
     } catch (error) {

@@ -9,6 +9,7 @@ import { replay } from '../edits/log.ts';
 import { readModel } from '../formats/readModel.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { multiply, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
 import type { PartChange } from '../scene/partChange.ts';
 import { measureShape } from '../shape/shapeFacts.ts';
 import { harbourParcel } from '../test/harbour.ts';
@@ -101,6 +102,35 @@ describe('a model whose parts were changed', () => {
     },
     60_000,
   );
+
+  it.each(['web-gltf', 'modelling', 'compositor-usd'])('goes to %s with the camera and the lamps of the view, which stand still while it turns', async (id) => {
+    const stage = {
+      camera: { position: [6, 2, 8], target: [0, 2, 0], focal: 50 },
+      lamps: [{ name: 'key', position: [0, 9, 0], target: [0, 0, 0], colour: [1, 0.5, 0.25], strength: 2 }],
+    };
+    const made = await handedOff('stair.fbx', [], id, { stage, turn: 8 });
+    expect(unexplained(made)).toEqual([]);
+    expect(made.receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+    const { nodes, cameras, lights, clips, axes, metresPerUnit } = made.document;
+    const camera = nodes.findIndex((node) => node.camera >= 0);
+    const world = multiply(toYUpMetres(axes, metresPerUnit), worldMatrices(nodes)[camera]);
+    const place = transformPoint(world, 0, 0, 0);
+    const ahead = transformPoint(world, 0, 0, -1).map((value, k) => (value - place[k]) / metresPerUnit);
+    [6, 2, 8].forEach((value, k) => expect(place[k]).toBeCloseTo(value, 4));
+    [-0.6, 0, -0.8].forEach((value, k) => expect(ahead[k]).toBeCloseTo(value, 4));
+    expect(cameras[0].aperture[1] / cameras[0].focalLength).toBeCloseTo(24 / 50, 4);
+    expect(lights).toMatchObject([{ kind: 'directional' }]);
+    const turning = nodes.findIndex(({ name }) => name === 'turn');
+    expect(clips[0].tracks.map(({ node }) => node)).toEqual([turning]);
+    for (let parent = nodes[camera].parent; parent >= 0; parent = nodes[parent].parent) expect(parent).not.toBe(turning);
+  });
+
+  it('is written anew where the camera goes along, though the source could be changed itself', async () => {
+    const camera = { position: [6, 2, 8], target: [0, 2, 0], focal: 50 };
+    expect((await handedOff('stair.fbx', [], 'modelling')).receipt.prepared.join()).toContain('The source file itself');
+    const made = await handedOff('stair.fbx', [], 'modelling', { stage: { camera, lamps: [] } });
+    expect([made.receipt.prepared.join().includes('The source file itself'), made.document.cameras.length]).toEqual([false, 1]);
+  });
 
   it('is seen so by another reader: names, places and materials of a glTF package', async () => {
     const { files, written } = await handedOff('yard.usda', CHANGES, 'web-gltf');

@@ -1,3 +1,4 @@
+import { promises as disk } from 'node:fs';
 import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -5,21 +6,21 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { folderSource } from './folderSource.ts';
 import { DEFAULT_LIMITS } from './limits.ts';
 
-// Root may read every folder, so one that may not be read is made up.
-vi.mock('node:fs/promises', async (original) => {
-  const real = await original<typeof import('node:fs/promises')>();
-  const readdir = (path: string, ...rest: [never]) =>
-    path.endsWith('locked') ? Promise.reject(Object.assign(new Error('EACCES'), { code: 'EACCES' })) : real.readdir(path, ...rest);
-  return { ...real, readdir };
-});
-
 let home: string;
 beforeEach(async () => {
+  // Root may read every folder, so one that may not be read is made up.
+  const real = disk.readdir as (path: string, ...rest: unknown[]) => Promise<never>;
+  vi.spyOn(disk, 'readdir').mockImplementation((path: unknown, ...rest: unknown[]) =>
+    String(path).endsWith('locked') ? Promise.reject(Object.assign(new Error('EACCES'), { code: 'EACCES' })) : real(String(path), ...rest),
+  );
   home = await mkdtemp(join(tmpdir(), 'kinkajou-folder-'));
   for (const folder of ['maps/deep', 'locked']) await mkdir(join(home, folder), { recursive: true });
   for (const file of ['hull.obj', 'maps/hull.png', 'maps/deep/b.png', 'locked/secret.png', 'Thumbs.db']) await writeFile(join(home, file), file);
 });
-afterEach(() => rm(home, { recursive: true, force: true }));
+afterEach(() => {
+  vi.restoreAllMocks();
+  return rm(home, { recursive: true, force: true });
+});
 
 describe('a folder', () => {
   it('gives everything below it in order, and names what may not be read', async () => {

@@ -1,5 +1,4 @@
-import { createReadStream, type Dirent } from 'node:fs';
-import { readdir, readFile, stat } from 'node:fs/promises';
+import { createReadStream, type Dirent, promises as disk } from 'node:fs';
 import { basename, join, relative, sep } from 'node:path';
 import { systemFault } from '../errors.ts';
 import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice } from './fileSource.ts';
@@ -17,7 +16,7 @@ export interface FolderOptions {
 /** What lies in a folder. One below the root that may not be read is told, and the rest goes on. */
 async function entriesOf(folder: string, root: string, notices: SourceNotice[]): Promise<Dirent[]> {
   try {
-    return await readdir(folder, { withFileTypes: true });
+    return await disk.readdir(folder, { withFileTypes: true });
   } catch (error) {
     const fault = systemFault(error, { file: folder });
     if (folder === root || !fault) throw fault ?? error;
@@ -39,7 +38,7 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
       if (isSystemFile(path)) continue;
       if (entry.isDirectory()) pending.push(full);
       else if (entry.isFile()) {
-        const { size, mtime } = await stat(full);
+        const { size, mtime } = await disk.stat(full);
         files.push({ path, size, modified: mtime });
         if (files.length <= limits.entries) continue;
         const fault = pastLimit('entries', root, files.length, limits.entries);
@@ -57,7 +56,7 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
     notices,
     async read(path) {
       if (!existing.has(path)) throw missingFile(root, path);
-      return readFile(join(root, path));
+      return disk.readFile(join(root, path));
     },
     stream(path) {
       if (!existing.has(path)) throw missingFile(root, path);

@@ -1,7 +1,7 @@
 export const PIVOTS = ['centre', 'bottom', 'origin', 'balance'] as const;
 export type PivotPlace = (typeof PIVOTS)[number];
 
-export const COLLISIONS = ['none', 'box', 'hull', 'mesh'] as const;
+export const COLLISIONS = ['none', 'box', 'orientedBox', 'hull', 'hulls', 'mesh'] as const;
 export type CollisionShape = (typeof COLLISIONS)[number];
 
 /** One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own. */

@@ -143,7 +143,7 @@ describe('splitting', () => {
 });
 
 describe('shapes for collision', () => {
-  const shapeOf = (mesh: PolygonMesh, shape: 'box' | 'hull' | 'mesh') => {
+  const shapeOf = (mesh: PolygonMesh, shape: 'box' | 'orientedBox' | 'hull' | 'mesh') => {
     const document = addCollision(documentOf([mesh], [['Oak']]), shape, (part) => `${part}_shape`);
     return { document, added: document.nodes[1], solid: document.meshes[document.nodes[1].mesh] };
   };
@@ -155,6 +155,67 @@ describe('shapes for collision', () => {
     const [, row] = takeOff(document);
     expect([row.area, row.volume]).toEqual([52, 24]);
     expect(signedVolume(solid)).toBeCloseTo(24, 9);
+  });
+
+  it('are the smallest box of a part that lies askew, turned outwards', () => {
+    const turned = box('beam', [4, 2, 1]);
+    const [cosine, sine] = [0.8, 0.6];
+    for (let i = 0; i < turned.points.length; i += 3) {
+      const [x, y] = [turned.points[i], turned.points[i + 1]];
+      turned.points.set([cosine * x - sine * y + 5, sine * x + cosine * y], i);
+    }
+    const { solid } = shapeOf(turned, 'orientedBox');
+    expect(signedVolume(solid)).toBeCloseTo(8, 9);
+    // Along the axes it would be 4.4 by 4 by 1.
+    expect(signedVolume(shapeOf(turned, 'box').solid)).toBeCloseTo(17.6, 9);
+    expect(signedVolume(shapeOf(box('post', [1, 2, 3]), 'orientedBox').solid)).toBeCloseTo(6, 9);
+  });
+
+  it('are several hulls, numbered, that fill what is dented', () => {
+    // An angle of two beams: 3 by 1 by 1 along x, and 1 by 2 by 1 upon its end.
+    const outline = [0, 0, 3, 0, 3, 1, 1, 1, 1, 3, 0, 3];
+    const points = [0, 1].flatMap((z) => Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat());
+    const sides = Array.from({ length: 6 }, (_, i) => [i, (i + 1) % 6, ((i + 1) % 6) + 6, i + 6]);
+    const angle = createMesh('angle', {
+      points: Float64Array.from(points),
+      faceCounts: Uint32Array.from([6, 6, 4, 4, 4, 4, 4, 4]),
+      faceCorners: Uint32Array.from([...[5, 4, 3, 2, 1, 0], ...[6, 7, 8, 9, 10, 11], ...sides.flat()]),
+    });
+    expect(signedVolume(angle)).toBeCloseTo(5, 9);
+    expect(signedVolume(shapeOf(angle, 'hull').solid)).toBeCloseTo(7, 9);
+    const document = addCollision(documentOf([angle], [['Oak']]), 'hulls', (part) => `${part}_shape`);
+    expect(document.nodes.slice(1).map(({ name, parent }) => [name, parent])).toEqual([
+      ['angle_shape_01', 0],
+      ['angle_shape_02', 0],
+    ]);
+    const volumes = document.nodes.slice(1).map(({ mesh }) => signedVolume(document.meshes[mesh]));
+    expect(volumes.reduce((sum, volume) => sum + volume, 0)).toBeCloseTo(5, 9);
+    // A square ring, 4 across with a hole of 2, is four beams of together 12, though one cut alone spares nothing.
+    const square = (reach: number, z: number) => [-reach, -reach, z, reach, -reach, z, reach, reach, z, -reach, reach, z];
+    const around = [0, 1, 2, 3].flatMap((i) => {
+      const j = (i + 1) % 4;
+      return [
+        [i, j, j + 8, i + 8],
+        [j + 4, i + 4, i + 12, j + 12],
+        [j, i, i + 4, j + 4],
+        [i + 8, j + 8, j + 12, i + 12],
+      ];
+    });
+    const ring = createMesh('ring', {
+      points: Float64Array.from([...square(2, 0), ...square(1, 0), ...square(2, 1), ...square(1, 1)]),
+      faceCounts: new Uint32Array(16).fill(4),
+      faceCorners: Uint32Array.from(around.flat()),
+    });
+    expect(signedVolume(ring)).toBeCloseTo(12, 9);
+    const beams = addCollision(documentOf([ring], [['Oak']]), 'hulls', (part) => part);
+    expect(beams.nodes.slice(1).reduce((sum, { mesh }) => sum + signedVolume(beams.meshes[mesh]), 0)).toBeCloseTo(12, 9);
+    // Two bodies apart are a hull each, and one that is convex is its own.
+    const apart = addCollision(documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])])], [['Oak']]), 'hulls', (part) => part);
+    expect(apart.nodes.slice(1).map(({ mesh }) => signedVolume(apart.meshes[mesh]))).toEqual([expect.closeTo(1, 9), expect.closeTo(1, 9)]);
+    expect(addCollision(documentOf([box('post', [1, 1, 1])], [['Oak']]), 'hulls', (part) => `${part}_shape`).nodes.map(({ name }) => name)).toEqual([
+      'post',
+      'post_shape',
+    ]);
   });
 
   it('are hulls without what lies inside', () => {

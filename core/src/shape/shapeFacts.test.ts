@@ -1,20 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { createMesh, type PolygonMesh } from '../scene/document.ts';
-import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
+import { BOX_QUADS, boxPoints, meshOf as mesh } from '../test/boxes.ts';
 import { measureShape } from './shapeFacts.ts';
 
 const OUTWARD = BOX_QUADS.map((quad) => [...quad]);
 const inward = (faces: number[][]) => faces.map((face) => face.toReversed());
 const shifted = (faces: number[][], by: number) => faces.map((face) => face.map((corner) => corner + by));
-
-function mesh(points: number[], faces: number[][], parts: Partial<PolygonMesh> = {}): PolygonMesh {
-  return createMesh('crate', {
-    points: Float64Array.from(points),
-    faceCounts: Uint32Array.from(faces, (face) => face.length),
-    faceCorners: Uint32Array.from(faces.flat()),
-    ...parts,
-  });
-}
 
 const box = (min: number, max: number, faces = OUTWARD) => mesh(boxPoints(min, max), faces);
 const normals = (values: number[], domain: 'face' | 'corner' | 'point' = 'face') => ({

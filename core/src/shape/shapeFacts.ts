@@ -38,7 +38,7 @@ const THIN = 1e-6;
 /** Normals of lengths within this of 1 are of length 1: eight bits round by less. */
 const LENGTH = 0.02;
 /** A corner's normals point against their face from here on; flat shading of cards leaves them across it. */
-const AGAINST = -0.1;
+export const AGAINST = -0.1;
 
 /** Measures a mesh. Linear in its corners; no object per point or face. */
 export function measureShape(mesh: PolygonMesh): ShapeFacts {
@@ -46,7 +46,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
   const faces = measureFaces(mesh);
   const doubled = findDoubled(mesh, places, faces.degenerate);
   const topology = walkEdges(mesh, places, doubled);
-  const bodies = measureSolids(mesh, topology, faces, doubled);
+  const { inwardSolids: _, ...bodies } = measureSolids(mesh, topology, faces, doubled);
   const normals = mesh.normals ? measureNormals(mesh, mesh.normals, faces) : { written: false, against: 0, broken: 0 };
   const sum = (list: ArrayLike<number>, test: (value: number) => boolean) => {
     let count = 0;
@@ -68,7 +68,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
   };
 }
 
-interface FaceFacts {
+export interface FaceFacts {
   areas: Float64Array;
   /** Newell's normals, twice the area long. */
   normals: Float64Array;
@@ -76,7 +76,7 @@ interface FaceFacts {
   total: number;
 }
 
-function measureFaces({ points, faceCounts, faceCorners }: PolygonMesh): FaceFacts {
+export function measureFaces({ points, faceCounts, faceCorners }: PolygonMesh): FaceFacts {
   const areas = new Float64Array(faceCounts.length);
   const normals = new Float64Array(faceCounts.length * 3);
   const degenerate = new Uint8Array(faceCounts.length);
@@ -116,7 +116,7 @@ function measureFaces({ points, faceCounts, faceCorners }: PolygonMesh): FaceFac
 }
 
 /** Volume, balance and direction of the solids. */
-function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: FaceFacts, skip: Uint8Array) {
+export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: FaceFacts, skip: Uint8Array) {
   const { solid, solids, open, mixed } = topology;
   const { points, faceCounts, faceCorners } = mesh;
   const volumes = new Float64Array(solids);
@@ -184,6 +184,7 @@ function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: FaceFac
     solids: used,
     closed: bodies.length,
     volume: bodies.length > 0 ? volume : null,
+    inwardSolids: inward,
     inward: { solids: inward.length, faces: inward.reduce((total, body) => total + faceTotals[body], 0) },
     balance: balance && ([balance[0] + ox, balance[1] + oy, balance[2] + oz] as Vec3),
   };
@@ -283,16 +284,26 @@ function dot(a: Vec3, b: Vec3): number {
   return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
-function measureNormals(mesh: PolygonMesh, layer: Layer, { areas, normals, degenerate, total }: FaceFacts): ShapeFacts['normals'] {
-  const { faceCounts, faceCorners } = mesh;
-  const { values } = layer;
+function measureNormals(mesh: PolygonMesh, layer: Layer, faces: FaceFacts): ShapeFacts['normals'] {
   let broken = 0;
   let against = 0;
+  eachNormal(mesh, layer, faces, (face, along, brokenHere) => {
+    broken += brokenHere;
+    if (along < AGAINST) against += faces.areas[face];
+  });
+  return { written: true, against: faces.total > 0 ? against / faces.total : 0, broken };
+}
+
+/** Each face with an area: how far its corners' normals point its way, from -1 to 1, and how many of them are none. */
+export function eachNormal(mesh: PolygonMesh, layer: Layer, faces: FaceFacts, visit: (face: number, along: number, broken: number) => void): void {
+  const { faceCounts, faceCorners } = mesh;
+  const { normals, areas, degenerate } = faces;
+  const { values } = layer;
   let first = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
     const count = faceCounts[face];
     if (!degenerate[face]) {
-      let [x, y, z] = [0, 0, 0];
+      let [x, y, z, broken] = [0, 0, 0, 0];
       for (let corner = first; corner < first + count; corner += 1) {
         const entry = layerEntry(layer, corner, faceCorners[corner], face) * 3;
         if (entry / 3 === layer.none) continue;
@@ -303,12 +314,10 @@ function measureNormals(mesh: PolygonMesh, layer: Layer, { areas, normals, degen
         y += values[entry + 1] / length;
         z += values[entry + 2] / length;
       }
-      const along = (x * normals[face * 3] + y * normals[face * 3 + 1] + z * normals[face * 3 + 2]) / (count * 2 * areas[face]);
-      if (along < AGAINST) against += areas[face];
+      visit(face, (x * normals[face * 3] + y * normals[face * 3 + 1] + z * normals[face * 3 + 2]) / (count * 2 * areas[face]), broken);
     }
     first += count;
   }
-  return { written: true, against: total > 0 ? against / total : 0, broken };
 }
 
 function boundsOf(points: ArrayLike<number>): Bounds | null {

@@ -17,6 +17,42 @@ export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Arr
   const { faceCounts, faceCorners } = mesh;
   const edges = createEdgeTable(faceCorners.length, places.length);
   const parent = Uint32Array.from(faceCounts, (_, face) => face);
+  eachEdge(mesh, places, skip, (from, to, face) => {
+    const other = edges.pass(from, to, face);
+    if (other !== face) join(parent, other, face);
+  });
+  const { solid, solids } = numbered(parent);
+  const [open, mixed] = [new Uint32Array(solids), new Uint32Array(solids)];
+  edges.each((face, forward, backward) => {
+    const fault = edgeFault(forward, backward);
+    if (fault === EDGE_OPEN) open[solid[face]] += 1;
+    else if (fault === EDGE_MIXED) mixed[solid[face]] += 1;
+  });
+  return { solid, solids, open, mixed };
+}
+
+/** What is amiss at the edges of a face. */
+export const EDGE_OPEN = 1;
+export const EDGE_MIXED = 2;
+
+/** Per face `EDGE_OPEN` where no other closes one of its edges, and `EDGE_MIXED` where a neighbour disagrees about the side. */
+export function markEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Array): Uint8Array {
+  const { faceCounts, faceCorners } = mesh;
+  const edges = createEdgeTable(faceCorners.length, places.length);
+  const marks = new Uint8Array(faceCounts.length);
+  eachEdge(mesh, places, skip, (from, to, face) => edges.pass(from, to, face));
+  eachEdge(mesh, places, skip, (from, to, face) => {
+    marks[face] |= edges.faultAt(from, to);
+  });
+  return marks;
+}
+
+function eachEdge(
+  { faceCounts, faceCorners }: PolygonMesh,
+  places: Uint32Array,
+  skip: Uint8Array,
+  visit: (from: number, to: number, face: number) => void,
+): void {
   let first = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
     const count = faceCounts[face];
@@ -24,23 +60,19 @@ export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Arr
       let from = places[faceCorners[first + count - 1]];
       for (let corner = first; corner < first + count; corner += 1) {
         const to = places[faceCorners[corner]];
-        if (from !== to) {
-          const other = edges.pass(from, to, face);
-          if (other !== face) join(parent, other, face);
-        }
+        if (from !== to) visit(from, to, face);
         from = to;
       }
     }
     first += count;
   }
-  const { solid, solids } = numbered(parent);
-  const [open, mixed] = [new Uint32Array(solids), new Uint32Array(solids)];
-  edges.each((face, forward, backward) => {
-    const total = forward + backward;
-    if (total % 2 === 1) open[solid[face]] += 1;
-    else if (total === 2 && forward !== backward) mixed[solid[face]] += 1;
-  });
-  return { solid, solids, open, mixed };
+}
+
+/** The same for one edge as for its faces, by how often it was passed each way. */
+function edgeFault(forward: number, backward: number): number {
+  const total = forward + backward;
+  if (total % 2 === 1) return EDGE_OPEN;
+  return total === 2 && forward !== backward ? EDGE_MIXED : 0;
 }
 
 /**
@@ -94,6 +126,12 @@ function createEdgeTable(corners: number, points: number) {
       if (from < to) table.forward[index] += 1;
       else table.backward[index] += 1;
       return table.faces[index];
+    },
+    faultAt(from: number, to: number): number {
+      const low = from < to ? from : to;
+      const high = from < to ? to : from;
+      const index = find(low * points + high, low, high);
+      return edgeFault(table.forward[index], table.backward[index]);
     },
     each(visit: (face: number, forward: number, backward: number) => void): void {
       const { keys, faces, forward, backward } = table;

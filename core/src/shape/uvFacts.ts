@@ -47,8 +47,22 @@ interface Face {
   area: number;
 }
 
-function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, { face, first, count, faceCorners, area }: Face): void {
-  const { values, index, domain } = layer;
+function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, face: Face): void {
+  const { twice, left, right, low, high, u, v } = reachOf(layer, face);
+  if (isCollapsed(face.area, twice)) {
+    facts.collapsed += 1;
+    if (facts.taken.size < MOST_POINTS) facts.taken.add(`${u.toFixed(4)} ${v.toFixed(4)}`);
+  }
+  const { range } = facts;
+  if (!range) facts.range = { min: [left, low], max: [right, high] };
+  else {
+    range.min = [Math.min(range.min[0], left), Math.min(range.min[1], low)];
+    range.max = [Math.max(range.max[0], right), Math.max(range.max[1], high)];
+  }
+}
+
+/** A face in UVs: twice its area, how far it reaches, and its first corner. */
+function reachOf({ values, index, domain }: Layer, { face, first, count, faceCorners }: Face) {
   let [twice, u, v, left, right, low, high] = [0, 0, 0, Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i <= count; i += 1) {
     const corner = first + (i % count);
@@ -63,16 +77,33 @@ function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, { fa
     low = Math.min(low, v);
     high = Math.max(high, v);
   }
-  if (area > 0 && Math.abs(twice) / 2 < NOTHING) {
-    facts.collapsed += 1;
-    if (facts.taken.size < MOST_POINTS) facts.taken.add(`${u.toFixed(4)} ${v.toFixed(4)}`);
+  return { twice, left, right, low, high, u, v };
+}
+
+function isCollapsed(area: number, twice: number): boolean {
+  return area > 0 && Math.abs(twice) / 2 < NOTHING;
+}
+
+/** Coordinates may reach this far beyond the image by rounding. */
+export const UV_SLACK = 1e-3;
+
+/** 1 for each face that has no UVs, no area in them, or reaches beyond the image. */
+export function markUvs(mesh: PolygonMesh, areas: Float64Array, fault: 'noUv' | 'uvCollapsed' | 'uvOutside'): Uint8Array {
+  const { faceCounts, faceCorners } = mesh;
+  const layer = mesh.uvSets.at(0) ?? null;
+  const marks = new Uint8Array(faceCounts.length);
+  let first = 0;
+  for (let face = 0; face < faceCounts.length; face += 1) {
+    const count = faceCounts[face];
+    if (!layer || isLacking(layer, faceCorners, first, count)) marks[face] = Number(fault === 'noUv');
+    else if (fault !== 'noUv') {
+      const { twice, left, right, low, high } = reachOf(layer, { face, first, count, faceCorners, area: areas[face] });
+      const outside = Math.min(left, low) < -UV_SLACK || Math.max(right, high) > 1 + UV_SLACK;
+      marks[face] = Number(fault === 'uvCollapsed' ? isCollapsed(areas[face], twice) : outside);
+    }
+    first += count;
   }
-  const { range } = facts;
-  if (!range) facts.range = { min: [left, low], max: [right, high] };
-  else {
-    range.min = [Math.min(range.min[0], left), Math.min(range.min[1], low)];
-    range.max = [Math.max(range.max[0], right), Math.max(range.max[1], high)];
-  }
+  return marks;
 }
 
 /** Whether every corner of a face reads the entry that stands for no value. */

@@ -1,12 +1,9 @@
 import type { MapUse } from '../../scene/material.ts';
 import { transformUv } from '../../scene/uvTransform.ts';
-import type { SlotUvs } from '../../shape/uvFacts.ts';
+import { type SlotUvs, UV_SLACK } from '../../shape/uvFacts.ts';
 import type { Check } from '../findingContext.ts';
 import { byMaterial, mappedFaces } from './mappedParts.ts';
 import { NO_MEND } from './partFinding.ts';
-
-/** Coordinates may reach this far beyond the image by rounding. */
-const SLACK = 1e-3;
 
 /** UVs beyond an image that neither repeats nor comes in tiles: its border is drawn out. */
 export const shapeUvOutside: Check = (context) => {
@@ -35,7 +32,7 @@ function reachesOut({ range }: SlotUvs, { wrap, transform }: MapUse): boolean {
   const corners = [range.min, [range.max[0], range.min[1]], range.max, [range.min[0], range.max[1]]].map(([u, v]) =>
     transform ? transformUv(transform, u, v) : [u, v],
   );
-  return wrap.some((mode, axis) => mode === 'clamp' && corners.some((corner) => corner[axis] < -SLACK || corner[axis] > 1 + SLACK));
+  return wrap.some((mode, axis) => mode === 'clamp' && corners.some((corner) => corner[axis] < -UV_SLACK || corner[axis] > 1 + UV_SLACK));
 }
 
 function shown(value: number): string {

@@ -7,7 +7,9 @@ import type { SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { measureBoundsIn } from '../../scene/measure.ts';
+import type { CollisionShape } from '../../scene/partChange.ts';
 import { splitDocument } from '../../scene/split.ts';
+import type { StageChoice } from '../../scene/stage.ts';
 import type { HandoffPlan } from './plan.ts';
 
 /** One model file of a package, before it is brought to the destination's axes, unit and materials. */
@@ -63,17 +65,31 @@ function planOf(plan: HandoffPlan, document: SceneDocument): HandoffPlan {
 }
 
 /** What a destination's title says of its ways with geometry, in words for the plan. */
+function stageLine({ camera, lamps }: StageChoice): string {
+  const what = [camera && 'the camera', lamps.length > 0 && `${lamps.length} ${lamps.length === 1 ? 'lamp' : 'lamps'}`].filter(Boolean);
+  return `${what.join(' and ') || 'nothing'} of the view ${camera && lamps.length === 0 ? 'goes' : 'go'} along`;
+}
+
+const COLLISION_WORDS: Record<Exclude<CollisionShape, 'none'>, string> = {
+  box: 'a box',
+  orientedBox: 'the smallest box',
+  hull: 'a convex hull',
+  hulls: 'several convex hulls',
+  mesh: 'a mesh',
+};
+
 export function geometryChanges(
-  { size, parts, split, triangulate, collision, turn = 0 }: Destination,
+  { size, parts, split, triangulate, collision, turn = 0, stage }: Destination,
   counts: { polygons: number; triangles: number },
 ): string[] {
   return [
     size > 0 && `scaled so that the longest side is ${size} m`,
     turn > 0 && `a turn of ${turn} s goes along as a clip`,
+    stage && stageLine(stage),
     triangulate && counts.polygons !== counts.triangles && `${counts.polygons} polygons are cut into ${counts.triangles} triangles`,
     parts === 'materials' && 'parts are cut by material',
     parts === 'solids' && 'parts are cut into solids, each with materials of its own',
     split !== 'one' && `one file per ${{ groups: 'group', nodes: 'node', materials: 'material' }[split]}`,
-    collision.shape !== 'none' && `a ${collision.shape === 'hull' ? 'convex hull' : collision.shape} for collision under every part`,
+    collision.shape !== 'none' && `${COLLISION_WORDS[collision.shape]} for collision under every part`,
   ].filter((line): line is string => typeof line === 'string');
 }

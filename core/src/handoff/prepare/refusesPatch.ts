@@ -19,6 +19,7 @@ export async function refusesPatch({ source, state, read }: LoadedAsset, destina
   const [converted] = preparationsOf(state, destination);
   if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (destination.turn) return 'a turn goes along';
+  if (destination.stage) return 'camera and lamps go along';
   if (state.parts?.length) return 'parts were changed';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
   const renamed = state.materials.find(({ key, name }) => source.materials.some((own) => own.key === key && own.name !== name));

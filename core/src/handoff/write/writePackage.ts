@@ -6,6 +6,7 @@ import { applyIntake } from '../../scene/intake.ts';
 import { isUnsaid, type Loss } from '../../scene/loss.ts';
 import { pruneMaterials } from '../../scene/pruneMaterials.ts';
 import { splitTiles } from '../../scene/splitTiles.ts';
+import { withStage } from '../../scene/stage.ts';
 import { type TakeoffRow, takeOff } from '../../scene/takeoff.ts';
 import { onTurntable } from '../../scene/turntable.ts';
 import { patchedModel } from '../plan/patchHandoff.ts';
@@ -85,8 +86,9 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const edited = editedDocument(inputs.document, prepared.state);
   found.losses.push(...edited.losses);
   const taken = applyIntake(edited.document, prepared.state.intake);
-  const { turn = 0 } = inputs.plan.destination;
-  const document = withPlannedMaterials(turn > 0 ? onTurntable(taken, { seconds: turn }) : taken, inputs, found);
+  const { turn = 0, stage } = inputs.plan.destination;
+  const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
+  const document = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
   const { pieces, losses } = piecesOf(document, inputs.plan, name);
   found.losses.push(...losses);
   if (pieces.length === 0)
