@@ -17,6 +17,7 @@ import type { OpenAsset } from '@kinkajou/core/inspect';
 import { parseJson } from '@kinkajou/core/parcel/json';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
+import { parseStage, type StageChoice } from '@kinkajou/core/scene/stage';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
@@ -44,6 +45,7 @@ interface HandoffOptions {
   turn?: string | true;
   collision?: string;
   takeoff?: string;
+  stage?: string;
   rules: string[];
 }
 
@@ -65,6 +67,14 @@ export async function destinationOf(word: string): Promise<Destination> {
   } catch (error) {
     throw toKinkajouError(error, 'profile.invalid', { file: word });
   }
+}
+
+/** Camera and lamps of a file. */
+async function readStage(file: string): Promise<StageChoice> {
+  const text = await readFile(file, 'utf8').catch(() => {
+    throw new KinkajouError('handoff.stage', 'this stage cannot be read', { file }, 'Check the spelling.');
+  });
+  return parseStage(parseJson(text, { file, code: 'handoff.stage', hint: 'Mend the file; it is read as JSON.' }), file);
 }
 
 /** The asset as it stands, for the receiver's sheet. */
@@ -109,7 +119,8 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);
   const turn = turnOf(options);
-  const choices = { ...choicesOf(options), ...(turn > 0 ? { turn } : {}) };
+  const stage = options.stage === undefined ? null : await readStage(options.stage);
+  const choices = { ...choicesOf(options), ...(turn > 0 ? { turn } : {}), ...(stage ? { stage } : {}) };
   for (const destination of destinations) resolveChoices(destination, choices);
   if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
   const house = await readWords(options.words);

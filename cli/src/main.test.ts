@@ -253,6 +253,14 @@ describe('kinkajou', () => {
     ]);
     expect((await namesOf('pier/web/pier.glb')).parts).toEqual(['turn 0', 'Post 12', 'Post_collision 12']);
 
+    await writeFile(join(folder, 'pier/stage.json'), JSON.stringify({ camera: { position: [4, 2, 4], target: [0, 1, 0] } }));
+    const staged = ['handoff', 'pier/pier.obj', '--to', 'web-gltf', '--stage', 'pier/stage.json'];
+    expect(await kinkajou(...staged, '--out', 'pier/staged')).toMatchObject({ exit: 0 });
+    expect((await namesOf('pier/staged/pier.glb')).parts).toContain('view 0');
+    expect((await kinkajou(...staged, '--plan')).out).toContain('the camera of the view goes along');
+    await writeFile(join(folder, 'pier/stage.json'), JSON.stringify({ camera: { position: [4, 2] } }));
+    expect(await kinkajou(...staged, '--out', 'pier/none')).toMatchObject({ exit: 2, err: expect.stringContaining('camera.position') });
+
     expect(await kinkajou('convert', 'pier/pier.obj', 'pier/x.fbx', '--drop', 'nail*')).toMatchObject({
       exit: 2,
       err: expect.stringContaining('no part is called "nail*"'),

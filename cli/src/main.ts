@@ -87,6 +87,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
     .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
     .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
+    .option('--stage <file>', 'camera and lamps that go along, as JSON: docs/parts.md')
     .option('--collision <shape>', 'a shape for collision under every part: box, hull, mesh or none')
     .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over the package that an earlier run made of the same asset, and nothing else')

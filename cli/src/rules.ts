@@ -17,6 +17,7 @@ import { parseJson } from '@kinkajou/core/parcel/json';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
 import { type Asked, applyRules, type BroughtMaterial, leftOf, type RuledAsset } from '@kinkajou/core/rules/applyRules';
+import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import { rulesFrom } from '@kinkajou/core/rules/fromEdits';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
@@ -39,11 +40,17 @@ export async function readRulebooks(files: readonly string[]): Promise<OpenRuleb
 }
 
 async function readRulebook(file: string): Promise<OpenRulebook> {
+  if (Object.hasOwn(BUILT_IN_RULEBOOKS, file)) return { book: BUILT_IN_RULEBOOKS[file], file: '', text: JSON.stringify(BUILT_IN_RULEBOOKS[file]) };
   let text: string;
   try {
     text = await readFile(file, 'utf8');
   } catch {
-    throw new KinkajouError('call.rules', 'this rulebook cannot be read', { file }, 'Check the spelling.');
+    throw new KinkajouError(
+      'call.rules',
+      'this rulebook cannot be read',
+      { file },
+      `Check the spelling, or name a built-in one: ${Object.keys(BUILT_IN_RULEBOOKS).join(', ')}.`,
+    );
   }
   return { book: parseRulebook(parseJson(text, { file, code: 'rulebook.invalid', hint: 'Mend the file; it is read as JSON.' }), file), file, text };
 }

@@ -55,8 +55,11 @@ export interface RuleOutcome {
   settled: { code: string; subject: string; verdict: Settled['verdict'] }[];
 }
 
-export interface RuledAsset {
-  asset: OpenAsset;
+/** What rules need of an asset: what is known of it, not its geometry. */
+export type RuledParts = Pick<OpenAsset, 'source' | 'images' | 'read'>;
+
+export interface RuledAsset<Asset extends RuledParts = OpenAsset> {
+  asset: Asset;
   edits: Edit[];
   state: AssetState;
   /** What rules said of findings, by their keys. */
@@ -73,14 +76,18 @@ export interface RuledAsset {
 export const UNDOES_HAND = 'rule.undoesHand';
 
 /** Applies rulebooks to an asset: rules in order, each seeing what the ones before it did. The same input gives the same edits. */
-export async function applyRules(given: OpenAsset, books: readonly Rulebook[], surroundings: RuleSurroundings): Promise<RuledAsset> {
+export async function applyRules<Asset extends RuledParts>(
+  given: Asset,
+  books: readonly Rulebook[],
+  surroundings: RuleSurroundings,
+): Promise<RuledAsset<Asset>> {
   const run = new RuleRun(given, surroundings);
   for (const book of books) for (const rule of book.rules) await run.apply(book, rule);
   return run.result();
 }
 
-class RuleRun {
-  private asset: OpenAsset;
+class RuleRun<Asset extends RuledParts> {
+  private asset: Asset;
   private edits: Edit[];
   private state: AssetState;
   private context: ReturnType<typeof createContext> | null = null;
@@ -93,7 +100,7 @@ class RuleRun {
   private readonly byHand: string[];
   private readonly surroundings: RuleSurroundings;
 
-  constructor(asset: OpenAsset, surroundings: RuleSurroundings) {
+  constructor(asset: Asset, surroundings: RuleSurroundings) {
     const { before = [] } = surroundings;
     this.asset = asset;
     this.surroundings = surroundings;
@@ -116,7 +123,7 @@ class RuleRun {
     if (outcome.edits.length > 0 || outcome.settled.length > 0) this.outcomes.push(outcome);
   }
 
-  result(): RuledAsset {
+  result(): RuledAsset<Asset> {
     const { asset, edits, state, settled, asked, outcomes, makes } = this;
     return { asset, edits, state, settled, asked, outcomes, makes, handOffs: [...this.handOffs] };
   }
