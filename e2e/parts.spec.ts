@@ -13,6 +13,11 @@ test('parts are found, selected, dropped, renamed, grouped, mended and undone by
   await expect(page.getByText('12 parts')).toBeVisible();
   await expect(page.getByText('Crate: it closes, and its faces look inwards')).toBeVisible();
 
+  // The faces that a finding is about are tinted; a person stands beside the asset.
+  await page.getByText('Crate: it closes, and its faces look inwards').click();
+  await expect(page.getByText('12 triangles tinted: Inside out')).toBeVisible();
+  await page.getByRole('button', { name: 'A person of 1.75 m beside the asset' }).click();
+
   // Found by pattern, all of them selected, dropped and brought back, without the mouse.
   await page.keyboard.press('/');
   await page.keyboard.type('/^[PW]/');
@@ -76,6 +81,9 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   const sums = page.getByRole('dialog', { name: 'Areas and volumes' }).getByRole('row').filter({ hasText: 'Timber' });
   await expect(sums).toContainText('6.718');
   await expect(sums).toContainText('0.1603');
+  await page.keyboard.press('Escape');
+  await page.getByRole('combobox', { name: /Collision/ }).selectOption({ label: 'several hulls' });
+  await expect(page.getByText(/collision: 1 part, \d+ triangles/)).toBeVisible();
   const csv = await request.get(`/api/assets/${id}/takeoff?as=csv`);
   expect(await csv.text()).toContain('Stair,Timber,48,6.718400,0.160320000');
 });

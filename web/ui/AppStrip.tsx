@@ -12,6 +12,7 @@ const VIEWS = [
   { href: '/', title: 'Shelf' },
   { href: '/intake', title: 'Intake' },
   { href: '/destinations', title: 'Destinations' },
+  { href: '/rulebooks', title: 'Rulebooks' },
   { href: '/handoffs', title: 'Handoffs' },
   { href: '/settings', title: 'Settings' },
 ];

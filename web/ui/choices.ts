@@ -15,6 +15,8 @@ export interface Choices {
   variants: Record<string, string>;
   /** Size, unit and image type by destination, where it leaves them open. */
   settled: Record<string, Omit<HandoffChoices, 'variant'>>;
+  /** What of the view goes along in handoffs. */
+  stageAlong: 'none' | 'camera' | 'all';
   /** Further destinations that packages are made for in one go. */
   alsoTo: string[];
   compare: CompareChoices;
@@ -57,6 +59,8 @@ interface ViewChoices {
   uvSet: number;
   wireframe: boolean;
   ground: boolean;
+  /** Whether a person of 1.75 m stands beside the asset. */
+  figure: boolean;
   /** Whether heights move the surface in the view. */
   displaced: boolean;
   probe: boolean;
@@ -106,6 +110,7 @@ const FIRST_VIEW: ViewChoices = {
   uvSet: 0,
   wireframe: false,
   ground: true,
+  figure: false,
   displaced: true,
   probe: false,
   environment: 'studio',
@@ -131,6 +136,7 @@ export const useChoices = create<Choices>()(
       destination: 'web-gltf',
       variants: {},
       settled: {},
+      stageAlong: 'none',
       alsoTo: [],
       compare: { a: 'edited', b: '', way: 'wipe', at: 0.5, scale: 8, limit: 1.5 },
       shownColumns: [],

@@ -18,6 +18,7 @@ const SHOWN_BY: { [N in JobName]: string[][] } = {
   'convert-image': [['conversions', '*']],
   'repair-tags': [],
   'replace-materials': [],
+  'apply-rules': [['runs']],
 };
 
 /** Keeps what the page shows up to date with what workers and other pages do. */

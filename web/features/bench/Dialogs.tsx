@@ -1,8 +1,13 @@
 'use client';
 
-import type { ComponentType } from 'react';
+import { useMutation } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { type ComponentType, useState } from 'react';
+import { toast } from 'sonner';
+import type { LearntRules } from '@/server/services/rulebooks';
+import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
-import { when } from '@/ui/format';
+import { plural, when } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
@@ -50,6 +55,12 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
 function LogDialog({ close }: { close: () => void }) {
   const bench = useBench();
   const { log, skipped } = bench.view;
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const choose = (seq: number) => {
+    const next = new Set(chosen);
+    if (!next.delete(seq)) next.add(seq);
+    setChosen(next);
+  };
   return (
     <Modal title="Edit log" close={close} wide>
       <ol className="max-h-[60vh] overflow-auto p-2">
@@ -62,13 +73,38 @@ function LogDialog({ close }: { close: () => void }) {
             detail={`${entry.from}${entry.detail ? `: ${entry.detail}` : ''}`}
             time={when(entry.at)}
             undone={entry.undone}
+            chosen={chosen.has(entry.seq)}
+            choose={() => choose(entry.seq)}
             go={() => bench.jump(entry.seq)}
             disabled={entry.seq === log.filter((other) => !other.undone).length}
           />
         ))}
       </ol>
       {skipped.length > 0 && <p className="border-t border-[var(--line)] p-3 text-error">No longer applies: {skipped.join('; ')}</p>}
+      {log.length > 0 && <LearnRow edits={chosen.size > 0 ? [...chosen] : log.filter(({ undone }) => !undone).map(({ seq }) => seq)} all={chosen.size === 0} />}
     </Modal>
+  );
+}
+
+/** What was decided once becomes a rulebook. */
+function LearnRow({ edits, all }: { edits: readonly number[]; all: boolean }) {
+  const { view } = useBench();
+  const router = useRouter();
+  const learn = useMutation({
+    mutationFn: () => api<LearntRules>(`/api/assets/${view.id}/rules`, { method: 'POST', body: { edits } }),
+    onSuccess: ({ id, without }) => {
+      if (without > 0) toast(`${plural(without, 'edit')} had no rule: they speak of this asset alone`);
+      router.push(`/rulebooks?show=${id}`);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  return (
+    <div className="flex items-center gap-3 border-t border-[var(--line)] p-3">
+      <Button disabled={learn.isPending || edits.length === 0} onClick={() => learn.mutate()}>
+        Make rules of {all ? `all ${edits.length}` : plural(edits.length, 'edit')}
+      </Button>
+      <span className="text-[12px] text-[var(--soft)]">Names in them become patterns, to be tried on the shelf and changed.</span>
+    </div>
   );
 }
 
@@ -78,6 +114,8 @@ function LogRow({
   detail,
   time,
   undone,
+  chosen,
+  choose,
   go,
   disabled,
 }: {
@@ -86,11 +124,18 @@ function LogRow({
   detail: string;
   time: string;
   undone: boolean;
+  chosen?: boolean;
+  choose?: () => void;
   go: () => void;
   disabled: boolean;
 }) {
   return (
     <li className={`flex items-center gap-3 border-b border-[var(--line-soft)] px-2 py-1.5 ${undone ? 'opacity-50' : ''}`}>
+      {choose ? (
+        <input type="checkbox" className="checkbox checkbox-xs" aria-label={`Choose ${text}`} checked={chosen} onChange={choose} />
+      ) : (
+        <span className="w-4" />
+      )}
       <span className="w-6 text-right font-mono text-[11.5px] text-[var(--soft)]">{number}</span>
       <span className="min-w-0 flex-1">
         <span className={`block break-words ${undone ? 'line-through' : ''}`}>{text}</span>

@@ -1,7 +1,8 @@
 'use client';
 
 import { DIALECT_NAMES, DIALECTS } from '@kinkajou/core/colour/dialects';
-import { CHOICES, COLLISION_SHAPES, type Destination, formatOf, PART_RULES, SPLITS } from '@kinkajou/core/destinations/profile';
+import { CHOICES, type Destination, formatOf, PART_RULES, SPLITS } from '@kinkajou/core/destinations/profile';
+import { COLLISIONS } from '@kinkajou/core/scene/partChange';
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Controller, FormProvider, type RegisterOptions, useForm, useFormContext } from 'react-hook-form';
 import { toast } from 'sonner';
@@ -76,7 +77,7 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <NumberField name="size" label="Longest side, m (0: as is)" />
             <Choice name="split" label="Model files" options={pick(SPLITS, GEOMETRY_WORDS.split)} />
             <Choice name="parts" label="Parts" options={pick(PART_RULES, GEOMETRY_WORDS.parts)} />
-            <Choice name="collision.shape" label="Collision" options={pick(COLLISION_SHAPES, GEOMETRY_WORDS.collision)} />
+            <Choice name="collision.shape" label="Collision" options={pick(COLLISIONS, GEOMETRY_WORDS.collision)} />
             <Text name="collision.name" label="Collision name" mono />
             <Check name="triangulate" label="Cut polygons into triangles" />
             <Check name="takeoff" label="Table of areas and volumes" />

@@ -2,7 +2,7 @@
 
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { Copy, Download, FileUp, Trash2 } from 'lucide-react';
+import { Copy, Download, Trash2 } from 'lucide-react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -11,6 +11,7 @@ import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button, buttonClass } from '@/ui/Button';
+import { ImportJson } from '@/ui/ImportJson';
 import { DestinationEditor } from './DestinationEditor.tsx';
 import { DestinationSheet } from './DestinationSheet.tsx';
 import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
@@ -34,15 +35,9 @@ export function DestinationsView() {
     router.replace(`/destinations?show=${id}`);
   };
   const save = useSaveDestination(show);
-  const importing = useRef<HTMLInputElement>(null);
-  const read = async (file: File | undefined) => {
-    if (!file) return;
-    try {
-      const profile = JSON.parse(await file.text()) as Partial<Destination>;
-      save.mutate({ profile: { ...profile, id: freeId(String(profile.id ?? 'imported'), list) }, replaces: null });
-    } catch {
-      toast.error(`${file.name}: this is no JSON. Export a destination to see how one looks.`);
-    }
+  const takeProfile = (value: unknown) => {
+    const profile = value as Partial<Destination>;
+    save.mutate({ profile: { ...profile, id: freeId(String(profile?.id ?? 'imported'), list) }, replaces: null });
   };
   return (
     <div className="flex h-full flex-col">
@@ -53,21 +48,7 @@ export function DestinationsView() {
           {typed.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
         </span>
         <span className="flex-1" />
-        <input
-          ref={importing}
-          type="file"
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Profile to import"
-          onChange={(event) =>
-            void read(event.target.files?.[0]).then(() => {
-              event.target.value = '';
-            })
-          }
-        />
-        <Button onClick={() => importing.current?.click()}>
-          <FileUp size={13} /> Import JSON
-        </Button>
+        <ImportJson label="Profile to import" what="destination" take={takeProfile} />
       </Bar>
       {typed.isError && <p className="p-8 text-center text-error">{typed.error.message}</p>}
       {shown && (

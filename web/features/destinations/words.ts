@@ -9,6 +9,13 @@ export const GEOMETRY_WORDS = {
     string
   >,
   withoutTiles: { materials: 'split, a material per tile', atlas: 'joined to one image where that fits' } satisfies Record<Destination['withoutTiles'], string>,
-  collision: { none: 'none', box: 'a box', hull: 'a convex hull', mesh: 'the part itself' } satisfies Record<Destination['collision']['shape'], string>,
+  collision: {
+    none: 'none',
+    box: 'a box',
+    orientedBox: 'the smallest box',
+    hull: 'a convex hull',
+    hulls: 'several convex hulls',
+    mesh: 'the part itself',
+  } satisfies Record<Destination['collision']['shape'], string>,
   heightUnit: { units: "the model's unit", metres: 'metres', share: 'shares of the longest side' } satisfies Record<Destination['heightUnit'], string>,
 };

@@ -7,6 +7,7 @@ import { ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { plural } from '@/ui/format';
 import { Segments } from '@/ui/Segments';
+import { useStage } from '../viewport/stage.ts';
 
 const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
 const UNITS: [number, string][] = [
@@ -57,7 +58,8 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
 
 /** Size, unit and type of images, where the destination leaves them to the person. */
 export function ChoicesRow({ destination }: { destination: Destination }) {
-  const { settled, set } = useChoices();
+  const { settled, stageAlong, set } = useChoices();
+  const folded = useStage(({ stage }) => stage === null);
   const { choices, id, maps } = destination;
   const own = settled[id] ?? {};
   const change = (part: typeof own) => set({ settled: { ...settled, [id]: { ...own, ...part } } });
@@ -103,6 +105,15 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
             </option>
           ))}
         </ChipSelect>
+      </label>
+      <label className="flex items-center gap-1.5" title="As the view has them; formats without cameras or lamps leave them out and say so">
+        Of the view
+        <ChipSelect value={stageAlong} onChange={(event) => set({ stageAlong: event.target.value as typeof stageAlong })}>
+          <option value="none">nothing</option>
+          <option value="camera">the camera</option>
+          <option value="all">camera and lamps</option>
+        </ChipSelect>
+        {stageAlong !== 'none' && folded && <span className="text-error">unfold the view for that</span>}
       </label>
     </fieldset>
   );

@@ -15,6 +15,7 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { StepSheet } from '../steps/StepSheet.tsx';
+import { stageOfView } from '../viewport/stageOfView.ts';
 import { AlsoTo, ChoicesRow, DestinationSelect } from './DestinationBar.tsx';
 import { Difference } from './Difference.tsx';
 import { HandoffRow } from './HandoffRow.tsx';
@@ -128,12 +129,17 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
 }
 
 /** What is asked of the server: the destination, its variant, and what it leaves open as last chosen. */
-function requestFor({ id, variants, choices: open }: Destination, { variants: chosen, settled }: ReturnType<typeof useChoices.getState>): HandoffRequest {
+function requestFor(
+  { id, variants, choices: open }: Destination,
+  { variants: chosen, settled, stageAlong }: ReturnType<typeof useChoices.getState>,
+): HandoffRequest {
   const own = settled[id] ?? {};
   const choices: HandoffChoices = { variant: variants.find((one) => one === chosen[id]) ?? variants[0] };
   if (open.includes('size') && own.size !== undefined) choices.size = own.size;
   if (open.includes('unit') && own.metresPerUnit !== undefined) choices.metresPerUnit = own.metresPerUnit;
   if (open.includes('type') && own.type !== undefined) choices.type = own.type;
   if (own.turn && choices.variant !== 'obj') choices.turn = own.turn;
+  const stage = choices.variant === 'obj' ? null : stageOfView(stageAlong);
+  if (stage) choices.stage = stage;
   return { destination: id, choices };
 }

@@ -1,6 +1,6 @@
 import { metres } from '@/ui/format';
+import { FIGURE_HEAD, FIGURE_HEIGHT, FIGURE_PATH } from '../viewport/figure.ts';
 
-const FIGURE = 1.75;
 const BASE = 168;
 
 export interface Size {
@@ -15,9 +15,9 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
   const shown = after ?? before;
   const changed = after !== null && [after.width - before.width, after.height - before.height].some((off) => Math.abs(off) > 1e-6 * before.height);
   const across = (size: Size) => Math.max(size.width, size.depth);
-  const tallest = Math.max(shown.height, FIGURE);
+  const tallest = Math.max(shown.height, FIGURE_HEIGHT);
   const scale = 150 / Math.max(tallest, (across(shown) + 0.8) * 0.75);
-  const person = FIGURE * scale;
+  const person = FIGURE_HEIGHT * scale;
   const box = (size: Size) => ({
     x: 92,
     width: Math.max(1.5, across(size) * scale),
@@ -29,8 +29,8 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
       <svg viewBox="0 0 220 204" role="img" aria-label={`${metres(across(shown))} m wide and ${metres(shown.height)} m high, beside a person of 1.75 m`}>
         <line x1="8" x2="212" y1={BASE} y2={BASE} stroke="var(--line)" />
         <g fill="var(--soft)" opacity="0.75" transform={`translate(46 ${BASE}) scale(${person / 175})`}>
-          <circle cx="0" cy="-162" r="12.5" />
-          <path d="M-20 -142q20 -10 40 0l5 56q-3 5 -8 2l-4 -36 1 42 -3 76q-6 4 -10 0l-2 -70 -2 70q-4 4 -10 0l-3 -76 1 -42 -4 36q-5 3 -8 -2z" />
+          <circle cx="0" cy={FIGURE_HEAD.y} r={FIGURE_HEAD.radius} />
+          <path d={FIGURE_PATH} />
         </g>
         <rect {...box(shown)} fill="var(--honey-wash)" stroke="var(--color-accent)" strokeWidth="1.5" />
         {changed && <rect {...box(before)} fill="none" stroke="var(--soft)" strokeDasharray="4 3" />}

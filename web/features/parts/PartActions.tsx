@@ -14,7 +14,14 @@ import { renamed } from './partTree.ts';
 type Asking = 'rename' | 'group' | 'merge' | null;
 
 const PIVOT_WORDS: Record<PivotPlace, string> = { centre: 'middle', bottom: 'middle of the bottom', origin: 'origin', balance: 'balance point' };
-const COLLISION_WORDS: Record<CollisionShape, string> = { none: 'none', box: 'box', hull: 'convex hull', mesh: 'its own faces' };
+const COLLISION_WORDS: Record<CollisionShape, string> = {
+  none: 'none',
+  box: 'box',
+  orientedBox: 'smallest box',
+  hull: 'convex hull',
+  hulls: 'several hulls',
+  mesh: 'its own faces',
+};
 
 /** What can be done with the selected parts, as buttons; names are asked for in a row of their own. */
 export function PartActions({ parts }: { parts: readonly Part[] }) {

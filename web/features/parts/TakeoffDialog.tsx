@@ -1,5 +1,6 @@
 'use client';
 
+import { partsOf } from '@kinkajou/core/asset/parts';
 import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
 import { useQuery } from '@tanstack/react-query';
 import { BarChart } from 'echarts/charts';
@@ -7,13 +8,14 @@ import { GridComponent, TooltipComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { Download } from 'lucide-react';
-import { type ReactNode, useEffect, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '@/ui/api';
 import { buttonClass } from '@/ui/Button';
 import { count, plural } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
+import { showOpen } from './partFocus.ts';
 import { type MaterialSum, measured, sumsOf } from './takeoffRows.ts';
 
 use([BarChart, GridComponent, TooltipComponent, CanvasRenderer]);
@@ -29,7 +31,14 @@ export function TakeoffDialog({ close }: { close: () => void }) {
     queryFn: () => api<{ rows: TakeoffRow[] }>(`/api/assets/${view.id}/takeoff`),
     enabled: !busy,
   });
+  const parts = useMemo(() => new Map(partsOf(view.source, view.state).map(({ name, key }) => [name, key])), [view.source, view.state]);
   const rows = data?.rows ?? [];
+  const show = (part: string) => {
+    const key = parts.get(part);
+    if (key === undefined) return;
+    showOpen(key);
+    close();
+  };
   const sums = sumsOf(rows);
   return (
     <Modal title="Areas and volumes" close={close} wide>
@@ -53,7 +62,7 @@ export function TakeoffDialog({ close }: { close: () => void }) {
         {error && <p className="text-error">{error.message}</p>}
         {data && rows.length === 0 && <p className="text-[var(--soft)]">There is nothing to measure: no part is left that has faces.</p>}
         {rows.length > 0 && by === 'materials' && <Bars sums={sums} />}
-        {rows.length > 0 && (by === 'materials' ? <SumTable sums={sums} /> : <PartTable rows={rows} />)}
+        {rows.length > 0 && (by === 'materials' ? <SumTable sums={sums} show={show} /> : <PartTable rows={rows} show={show} />)}
       </div>
     </Modal>
   );
@@ -127,7 +136,16 @@ function Table({ heads, children }: { heads: readonly string[]; children: ReactN
   );
 }
 
-function SumTable({ sums }: { sums: readonly MaterialSum[] }) {
+/** What does not close; a click shows where. */
+function OpenPart({ part, label, show }: { part: string; label: string; show: (part: string) => void }) {
+  return (
+    <button type="button" className="link link-hover cursor-pointer text-left" title={`Show where ${part} does not close`} onClick={() => show(part)}>
+      {label}
+    </button>
+  );
+}
+
+function SumTable({ sums, show }: { sums: readonly MaterialSum[]; show: (part: string) => void }) {
   return (
     <div className="max-h-[38vh] overflow-auto">
       <Table heads={['Material', 'Parts', 'Faces', 'Area, m²', 'Volume, m³', 'Do not close']}>
@@ -139,7 +157,7 @@ function SumTable({ sums }: { sums: readonly MaterialSum[] }) {
             <td className={`${CELL} font-mono`}>{measured(area)}</td>
             <td className={`${CELL} font-mono`}>{open.length === parts ? '' : measured(volume)}</td>
             <td className={CELL} title={open.join('\n')}>
-              {open.length === 0 ? '' : open.length === 1 ? open[0] : plural(open.length, 'part')}
+              {open.length > 0 && <OpenPart part={open[0]} label={open.length === 1 ? open[0] : `${open[0]} and ${count(open.length - 1)} more`} show={show} />}
             </td>
           </tr>
         ))}
@@ -150,7 +168,7 @@ function SumTable({ sums }: { sums: readonly MaterialSum[] }) {
 
 const SHOWN_PARTS = 1000;
 
-function PartTable({ rows }: { rows: readonly TakeoffRow[] }) {
+function PartTable({ rows, show }: { rows: readonly TakeoffRow[]; show: (part: string) => void }) {
   return (
     <div className="max-h-[56vh] overflow-auto">
       <Table heads={['Part', 'Material', 'Faces', 'Area, m²', 'Volume, m³']}>
@@ -160,7 +178,7 @@ function PartTable({ rows }: { rows: readonly TakeoffRow[] }) {
             <td className={CELL}>{material}</td>
             <td className={`${CELL} font-mono`}>{count(faces)}</td>
             <td className={`${CELL} font-mono`}>{measured(area)}</td>
-            <td className={`${CELL} font-mono`}>{volume === null ? 'open' : measured(volume)}</td>
+            <td className={`${CELL} font-mono`}>{volume === null ? <OpenPart part={part} label="open" show={show} /> : measured(volume)}</td>
           </tr>
         ))}
       </Table>

@@ -13,14 +13,22 @@ interface PartFocus {
   /** Shown alone; null for all. */
   alone: ReadonlySet<string> | null;
   folded: ReadonlySet<string>;
+  /** The part whose holes are shown in the view. */
+  open: string | null;
   search: string;
   set(part: Partial<Omit<PartFocus, 'set'>>): void;
 }
 
-export const NOTHING = { selected: [], anchor: null, focused: null, hidden: new Set<string>(), alone: null, folded: new Set<string>(), search: '' };
+export const NOTHING = { selected: [], anchor: null, focused: null, hidden: new Set<string>(), alone: null, folded: new Set<string>(), open: null, search: '' };
 
 export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (part) => set(part) }));
 
 export function selectParts(keys: string[], focused: string | null = keys.at(-1) ?? null): void {
-  usePartFocus.getState().set({ selected: keys, anchor: keys[0] ?? null, focused });
+  usePartFocus.getState().set({ selected: keys, anchor: keys[0] ?? null, focused, open: null });
+}
+
+/** Selects a part and tints the faces around its holes. */
+export function showOpen(key: string): void {
+  selectParts([key]);
+  usePartFocus.getState().set({ open: key });
 }

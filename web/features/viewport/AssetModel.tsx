@@ -2,15 +2,18 @@
 
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import { type Group, Raycaster, Sphere, Vector2 } from 'three';
+import { type Box3, type Group, Raycaster, Sphere, Vector2 } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
 import { selectParts, usePartFocus } from '../parts/partFocus.ts';
 import { useTriedState } from '../questions/tryOn.ts';
+import { Figure, figurePlace } from './Figure.tsx';
+import { FIGURE_HEIGHT } from './figure.ts';
 import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
+import { useCollisionShapes, useFaultTint } from './shapeOverlays.ts';
 import { boundsUnder, placementOf, useGeometry, useShownMaterials } from './shown.ts';
 import { useShownParts } from './shownParts.ts';
 import { useCamera } from './useCamera.ts';
@@ -19,7 +22,7 @@ import { useCamera } from './useCamera.ts';
 export function AssetModel({ choosing }: { choosing: boolean }) {
   const { view } = useBench();
   const model = useGeometry(view.geometry);
-  const { mode, wireframe, lamps, ground, turn } = useChoices((choices) => choices.view);
+  const { mode, wireframe, lamps, ground, figure, turn } = useChoices((choices) => choices.view);
   const { invalidate } = useThree();
   const { intake } = view.state;
   const { upAxis, metresPerUnit } = view.source;
@@ -31,10 +34,13 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   const state = useMemo(() => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }), [trial, tried, exponent]);
   useShownParts(model, view, choosing);
   useShownMaterials(model, { ...view, state }, { told: true });
+  useFaultTint(model, view);
+  useCollisionShapes(model, view, choosing);
   usePick(model);
-  useCamera(sphere);
+  const framed = useMemo(() => (figure && bounds ? withFigure(bounds) : sphere), [figure, bounds, sphere]);
+  useCamera(framed);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
-  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, turn, invalidate]);
+  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   return (
     <>
@@ -43,8 +49,19 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
         <primitive object={model} onClick={choosing ? pickPart : undefined} />
       </group>
       <Scenery bounds={bounds} sphere={sphere} />
+      {figure && <Figure bounds={bounds} />}
     </>
   );
+}
+
+/** What is framed when a person stands beside the asset. */
+function withFigure(bounds: Box3): Sphere {
+  const foot = figurePlace(bounds);
+  return bounds
+    .clone()
+    .expandByPoint(foot)
+    .expandByPoint(foot.setY(foot.y + FIGURE_HEIGHT))
+    .getBoundingSphere(new Sphere());
 }
 
 /** A click selects the part that lies under it; with Ctrl it is added or taken away. A drag that turned the view is none. */

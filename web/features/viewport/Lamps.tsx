@@ -43,5 +43,7 @@ function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: L
     one.shadow.blurSamples = 10;
     one.shadow.needsUpdate = true;
   }, [centre, size, lamp.softness]);
-  return <directionalLight ref={light} position={position} intensity={full * lamp.strength} color={tint} castShadow shadow-mapSize={[1024, 1024]} />;
+  return (
+    <directionalLight ref={light} name={name} position={position} intensity={full * lamp.strength} color={tint} castShadow shadow-mapSize={[1024, 1024]} />
+  );
 }

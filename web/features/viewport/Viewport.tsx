@@ -3,7 +3,7 @@
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { Canvas, useThree } from '@react-three/fiber';
-import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, Scan } from 'lucide-react';
+import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, Scan } from 'lucide-react';
 import { useParams } from 'next/navigation';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
@@ -25,6 +25,7 @@ import { channelsIn } from './materials.ts';
 import { Orbit } from './Orbit.tsx';
 import { Probe } from './Probe.tsx';
 import { Surroundings } from './Surroundings.tsx';
+import { useOverlayNote } from './shapeOverlays.ts';
 import { useStage } from './stage.ts';
 
 const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
@@ -80,10 +81,22 @@ export function Viewport() {
           </Canvas>
         </ViewportGuard>
         {comparing ? <CompareOverlay /> : choices.probe && <Probe />}
-        {!comparing && <MissingNote />}
+        {!comparing && (
+          <div className="pointer-events-none absolute top-3 left-3 grid justify-items-start gap-1.5">
+            <MissingNote />
+            <OverlayNote />
+          </div>
+        )}
         <LoadingNote />
         <DiagnosticNote />
-        <span className="absolute right-3 bottom-3 rounded-[5px] bg-base-100/80 px-2 py-1 text-[11.5px]">{extent(view.source.bounds)}</span>
+        <span className="absolute right-3 bottom-3 flex items-center gap-1 rounded-[5px] bg-base-100/80 px-1 py-0.5 text-[11.5px]">
+          {!comparing && (
+            <IconButton label="A person of 1.75 m beside the asset" pressed={choices.figure} onClick={() => setView({ figure: !choices.figure })}>
+              <PersonStanding size={14} />
+            </IconButton>
+          )}
+          <span className="px-1">{extent(view.source.bounds)}</span>
+        </span>
       </div>
       <LightPanel />
     </aside>
@@ -262,9 +275,28 @@ function MissingNote() {
   }, [view.state]);
   if (missing.length === 0) return null;
   return (
-    <span className="absolute top-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
+    <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
       <span className="missing-stripes size-3 rounded-sm border border-error" /> {plural(missing.length, 'image')} missing
     </span>
+  );
+}
+
+/** Says which faces are tinted and what shapes for collision are drawn. */
+function OverlayNote() {
+  const { tinted, collision } = useOverlayNote();
+  return (
+    <>
+      {tinted && (
+        <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+          <span className="size-3 rounded-sm" style={{ background: '#cf2f3f' }} /> {tinted}
+        </span>
+      )}
+      {collision && (
+        <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+          <span className="size-3 rounded-sm border-2" style={{ borderColor: '#1d7f8c' }} /> {collision}
+        </span>
+      )}
+    </>
   );
 }
 

@@ -12,6 +12,7 @@ import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
+import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
 import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
 import type { SetAnswer } from '@kinkajou/core/sets/answers';
@@ -244,6 +245,16 @@ export interface HandoffReading {
 export const ownDestinations = pgTable('own_destinations', {
   id: text('id').primaryKey(),
   profile: jsonb('profile').$type<Destination>().notNull(),
+  createdAt: created(),
+  updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
+});
+
+/** Rules of the house, as they are written. */
+export const rulebooks = pgTable('rulebooks', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  book: jsonb('book').$type<Rulebook>().notNull(),
+  /** Whether it is applied to whatever arrives. */
+  onArrival: boolean('on_arrival').notNull().default(false),
   createdAt: created(),
   updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
 });

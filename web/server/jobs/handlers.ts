@@ -1,11 +1,12 @@
+import { readArrival } from '../services/arrivals.ts';
 import { convertImage } from '../services/conversions.ts';
 import { readDelivery } from '../services/deliveries.ts';
 import { runDerivedMap } from '../services/derivedMaps.ts';
-import { readWhatCame } from '../services/exported.ts';
 import { runHandoff } from '../services/handoffJob.ts';
 import { lookAtImages } from '../services/lookAtImages.ts';
 import { replaceMaterials } from '../services/materials.ts';
 import { parcelEnded } from '../services/parcels.ts';
+import { applyRulebook } from '../services/runs.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
 import { repairTags } from '../services/tags.ts';
 import { redrawThumbnail } from '../services/thumbnails.ts';
@@ -13,7 +14,7 @@ import type { JobHandlers } from './runJob.ts';
 
 /** What each kind of job does. */
 export const HANDLERS: JobHandlers = {
-  'read-parcel': { work: readWhatCame, ended: parcelEnded },
+  'read-parcel': { work: readArrival, ended: parcelEnded },
   'read-delivery': { work: readDelivery, ended: parcelEnded },
   'look-at-images': { work: lookAtImages },
   'draw-thumbnail': { work: redrawThumbnail },
@@ -23,4 +24,5 @@ export const HANDLERS: JobHandlers = {
   'convert-image': { work: convertImage },
   'repair-tags': { work: repairTags },
   'replace-materials': { work: replaceMaterials },
+  'apply-rules': { work: applyRulebook },
 };

@@ -1,4 +1,5 @@
 import type { TagRepair } from '@kinkajou/core/asset/repairTags';
+import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 
 /** Jobs and what each carries. A handoff, making or conversion has the id of its job. */
 export interface JobData {
@@ -12,6 +13,8 @@ export interface JobData {
   'convert-image': { assetId: string };
   'repair-tags': { assets: string[] | null; repair: Omit<TagRepair, 'slots'> };
   'replace-materials': { material: number; pattern: string; assetId: string | null };
+  /** Of what has just arrived in a parcel, the images are looked at before. */
+  'apply-rules': { books: Rulebook[]; assets: string[] | null; apply: boolean; arrived?: string };
 }
 export type JobName = keyof JobData;
 
@@ -27,6 +30,7 @@ const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
   'convert-image': ({ assetId }) => assetId,
   'repair-tags': () => 'shelf',
   'replace-materials': ({ assetId }) => assetId ?? 'shelf',
+  'apply-rules': () => 'shelf',
 };
 
 export const JOB_NAMES = Object.keys(SUBJECTS) as JobName[];

@@ -22,7 +22,7 @@ export interface Asker {
   author?: string;
   /** The revision that they saw; without it nothing is compared. */
   seen?: number;
-  /** The job that adds edits; what it added before its worker ended is not added again. */
+  /** The job that adds edits; what it added to the asset before its worker ended is not added again. */
   job?: string;
 }
 
@@ -45,7 +45,12 @@ export async function addEdits(assetId: string, added: Edit[], { author = '', se
   const change = { text: actInWords(texts), touches: added.flatMap(touchesOf), author };
   await changeLog(assetId, async (tx, cursor) => {
     if (seen !== undefined) await checkUnmoved(tx, assetId, seen, change.touches);
-    const [before] = job ? await tx.select({ id: edits.id }).from(edits).where(eq(edits.job, job)) : [];
+    const [before] = job
+      ? await tx
+          .select({ id: edits.id })
+          .from(edits)
+          .where(and(eq(edits.job, job), eq(edits.assetId, assetId)))
+      : [];
     if (before) return null;
     const dropped = await tx
       .delete(edits)

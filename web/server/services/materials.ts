@@ -112,7 +112,7 @@ function isThat(state: AssetState, key: string, { kept }: ShelfMaterial): boolea
 }
 
 /** Paths of the material's images in a parcel; what it lacks is brought along. */
-async function bringImages(parcelId: string, { images: required }: KeptMaterial, images: readonly ParcelImage[]): Promise<(name: string) => string> {
+export async function bringImages(parcelId: string, { images: required }: KeptMaterial, images: readonly ParcelImage[]): Promise<(name: string) => string> {
   const paths = new Map<string, string>();
   for (const { name, sha256 } of required) {
     const there = images.find((image) => image.sha256 === sha256 && fileName(image.path) === name) ?? images.find((image) => image.sha256 === sha256);

@@ -1,4 +1,5 @@
 import { editedDocument } from '@kinkajou/core/asset/editedDocument';
+import { installedGuard } from '@kinkajou/core/guard/guard';
 import { takeoffTable } from '@kinkajou/core/handoff/write/takeoffTable';
 import { applyIntake } from '@kinkajou/core/scene/intake';
 import { type TakeoffRow, takeOff } from '@kinkajou/core/scene/takeoff';
@@ -16,7 +17,8 @@ export async function takeoffOf(id: string): Promise<TakeoffRow[]> {
   const known = kept.get(key);
   if (known) return known;
   const { document } = await reopenAsset(asset);
-  const rows = takeOff(applyIntake(editedDocument(document, state).document, state.intake));
+  const edited = applyIntake(editedDocument(document, state).document, state.intake);
+  const rows = (await installedGuard()?.takeOff(edited, asset.model)) ?? takeOff(edited);
   kept.set(key, rows);
   return rows;
 }

@@ -1,4 +1,5 @@
 import { MAP_TYPES } from '@kinkajou/core/destinations/profile';
+import { STAGE_SCHEMA } from '@kinkajou/core/scene/stage';
 import Joi from 'joi';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
@@ -17,6 +18,7 @@ const schema = Joi.object({
           metresPerUnit: Joi.number().positive(),
           type: Joi.string().valid(...MAP_TYPES),
           turn: Joi.number().min(0).max(3600),
+          stage: STAGE_SCHEMA.allow(null),
         }).default({}),
       }),
     )

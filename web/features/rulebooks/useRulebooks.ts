@@ -1,0 +1,61 @@
+'use client';
+
+import type { Rulebook } from '@kinkajou/core/rules/rulebook';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import type { RulebookEntry } from '@/server/services/rulebooks';
+import type { RunEntry } from '@/server/services/runs';
+import { api } from '@/ui/api';
+
+const KEY = ['rulebooks'];
+
+export function useRulebooks() {
+  return useQuery({ queryKey: KEY, queryFn: async () => (await api<{ rulebooks: RulebookEntry[] }>('/api/rulebooks')).rulebooks });
+}
+
+export function useRuns() {
+  return useQuery({ queryKey: ['runs'], queryFn: async () => (await api<{ runs: RunEntry[] }>('/api/runs')).runs });
+}
+
+/** Keeps a rulebook, a new one where there is no id, and shows it. */
+export function useSaveRulebook(show: (id: string) => void) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ book, id }: { book: unknown; id: string | null }) =>
+      api<{ id: string; rulebooks: RulebookEntry[] }>(id === null ? '/api/rulebooks' : `/api/rulebooks/${id}`, {
+        method: id === null ? 'POST' : 'PUT',
+        body: book,
+      }),
+    onSuccess: ({ id, rulebooks }) => {
+      client.setQueryData(KEY, rulebooks);
+      show(id);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** Has a rulebook applied to whatever arrives, or no more. */
+export function useOnArrival() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, onArrival }: { id: string; onArrival: boolean }) =>
+      api<{ rulebooks: RulebookEntry[] }>(`/api/rulebooks/${id}`, { method: 'PATCH', body: { onArrival } }),
+    onSuccess: ({ rulebooks }) => client.setQueryData(KEY, rulebooks),
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** Removes one; the notice brings it back. */
+export function useRemoveRulebook(show: (id: string | null) => void) {
+  const client = useQueryClient();
+  const save = useSaveRulebook(show);
+  return useMutation({
+    mutationFn: ({ id }: { id: string; book: Rulebook }) => api<{ rulebooks: RulebookEntry[] }>(`/api/rulebooks/${id}`, { method: 'DELETE' }),
+    onSuccess: ({ rulebooks }, { book }) => {
+      client.setQueryData(KEY, rulebooks);
+      show(rulebooks[0]?.id ?? null);
+      toast(`${book.title} was removed`, { action: { label: 'Undo', onClick: () => save.mutate({ book, id: null }) } });
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}

@@ -1,0 +1,10 @@
+import { answerShape, type ShapeRequest } from './shapeWork.ts';
+
+/** Looks at a part's shape away from the page. */
+self.onmessage = ({ data }: MessageEvent<ShapeRequest>) => {
+  try {
+    self.postMessage(answerShape(data));
+  } catch (error) {
+    self.postMessage({ id: data.id, error: error instanceof Error ? error.message : String(error) });
+  }
+};
