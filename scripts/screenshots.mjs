@@ -26,7 +26,7 @@ const views = [
   ['bench-parts', `/assets/${id('yard')}/parts`, 8000, chooseParts],
   ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
   ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
-  ['commands', `/assets/${id('buoy_v007')}/slots`, 7000, findCommand],
+  ['rulebooks', '/rulebooks', 2000, tryRules],
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
@@ -48,6 +48,7 @@ async function probe() {
 
 /** Some parts chosen, about to be renamed by pattern. */
 async function chooseParts() {
+  await page.getByText('Crate: it closes, and its faces look inwards').click();
   await page.getByText('Wedge', { exact: true }).click();
   await page.getByText('Stone', { exact: true }).click({ modifiers: ['Shift'] });
   await page.getByRole('button', { name: 'Rename ...' }).click();
@@ -55,12 +56,13 @@ async function chooseParts() {
   await page.waitForTimeout(1500);
 }
 
-/** What can be done with mends here. */
-async function findCommand() {
-  await page.keyboard.press('Control+k');
-  await page.waitForTimeout(1500);
-  await page.keyboard.type('mend');
-  await page.waitForTimeout(1000);
+/** A built-in rulebook, one rule open, tried on the shelf. */
+async function tryRules() {
+  await page.getByRole('button', { name: /^Colour as each channel needs/ }).click();
+  await page.getByRole('button', { name: 'Try', exact: true }).click();
+  await page.getByText(/^Would change/).waitFor({ timeout: 90_000 });
+  await page.getByRole('heading', { name: 'Colour is no data' }).click();
+  await page.waitForTimeout(800);
 }
 
 /** Opens what is asked, and looks at the second candidate. */
