@@ -79,7 +79,6 @@ describe('the tree', () => {
       [
         { do: 'drop', parts: ['Slip'] },
         { do: 'restore', parts: ['Step (2)'] },
-        { do: 'drop', parts: ['Step'] },
       ],
     ],
     ['other names', [{ do: 'rename', names: [{ part: 'Step (2)', name: 'Tread' }] }]],

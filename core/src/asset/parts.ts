@@ -58,6 +58,9 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
     });
   });
   for (const change of changes) changeParts(parts, change, source.upAxis);
+  // What was hung on a dropped part goes with it.
+  const dropped = [...parts.values()].filter((part) => part.dropped).map(({ key }) => key);
+  for (const part of withBelow(parts, dropped)) part.dropped = true;
   return [...parts.values()];
 }
 
@@ -99,7 +102,7 @@ function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSour
       return group(parts, present(change.parts), change.name);
     case 'ungroup':
       for (const part of present(change.parts)) {
-        if (part.shape !== null) continue;
+        if (part.kind !== 'group') continue;
         for (const child of parts.values()) if (child.parent === part.key) child.parent = part.parent;
         parts.delete(part.key);
       }
@@ -163,12 +166,16 @@ function group(parts: Map<string, Part>, members: readonly Part[], name: string)
   const bounds = mergeBounds(members.map((part) => part.bounds));
   const none = { polygons: 0, slots: [], flips: false, mirrored: false, dropped: false, collision: null, cut: null, merged: [], shape: null, facts: null };
   parts.set(key, { key, name, parent, kind: 'group', bounds: null, pivot: members[0].pivot && bounds ? bounds.min : null, ...none });
-  for (const part of members) part.parent = key;
+  // A group within one of its own members does not hold it.
+  const above = new Set(aboveOf(parts, parts.get(key) as Part));
+  for (const part of members) if (!above.has(part)) part.parent = key;
 }
 
 function merge(parts: Map<string, Part>, members: readonly Part[], name: string): void {
-  const [first, ...others] = members.filter(({ shape, facts }) => shape !== null || facts !== null);
+  const [first, ...others] = members.filter(({ shape, merged }) => shape !== null || merged.length > 0);
   if (!first || others.length === 0) return;
+  // It hangs above whatever of the others holds it, since they go.
+  for (const above of aboveOf(parts, first)) if (others.includes(above)) first.parent = above.parent;
   for (const part of others) {
     for (const child of parts.values()) if (child.parent === part.key) child.parent = first.key;
     parts.delete(part.key);

@@ -1,16 +1,6 @@
-import type { Clip, PolygonMesh, SceneDocument, SceneNode, TrackPath, TransformParts, Vec3 } from '../scene/document.ts';
-import {
-  eulerOf,
-  geometricMatrix,
-  type Matrix4,
-  multiply,
-  rotation,
-  rotationOfQuaternion,
-  toYUpMetres,
-  transformPoint,
-  translation,
-  worldMatrices,
-} from '../scene/matrix.ts';
+import type { Clip, PolygonMesh, SceneDocument, SceneNode, Vec3 } from '../scene/document.ts';
+import { geometricMatrix, type Matrix4, multiply, rotation, toYUpMetres, transformPoint, translation, worldMatrices } from '../scene/matrix.ts';
+import { movedTransform } from '../scene/rebase.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 
 /** World matrix per node into Y-up metres, and weights of morph targets that are not as the file stands. */
@@ -34,23 +24,6 @@ export function poseOf(document: SceneDocument, clip: Clip, time: number): Pose 
     else node.transform = movedTransform(node.transform, track.path, value);
   }
   return { worlds: intoMetres(document, worldMatrices(nodes)), weights };
-}
-
-function movedTransform(transform: TransformParts, path: TrackPath, value: readonly number[]): TransformParts {
-  const three = value.slice(0, 3) as Vec3;
-  switch (path) {
-    case 'translation':
-    case 'rotation':
-    case 'scale':
-      return { ...transform, matrix: null, [path]: three };
-    case 'quaternion': {
-      const { rotationOrder } = transform;
-      const whole = eulerOf(rotationOfQuaternion(value), rotationOrder);
-      return { ...transform, matrix: null, preRotation: [0, 0, 0], postRotation: [0, 0, 0], rotation: whole };
-    }
-    default:
-      return transform;
-  }
 }
 
 function intoMetres({ axes, metresPerUnit }: SceneDocument, worlds: readonly Matrix4[]): Matrix4[] {

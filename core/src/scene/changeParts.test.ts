@@ -3,7 +3,7 @@ import { measureShape } from '../shape/shapeFacts.ts';
 import { BOX_QUADS } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { changeParts } from './changeParts.ts';
-import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type Vec3, Y_UP } from './document.ts';
+import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type SceneNode, type Vec3, Y_UP } from './document.ts';
 import { geometricMatrix, multiply, transformPoint, worldMatrices } from './matrix.ts';
 import type { PartChange } from './partChange.ts';
 
@@ -74,12 +74,25 @@ describe('a part', () => {
     ]);
   });
 
-  it('that is brought back is there with what it hangs on, as if nothing had been', () => {
-    const { document } = changed([
-      { do: 'drop', parts: ['Pier', 'Lamp'] },
-      { do: 'restore', parts: ['Lamp'] },
+  it('that is brought back is there with what it hangs on and what hangs on it, and nothing else', () => {
+    const back = (part: string) =>
+      changed([
+        { do: 'drop', parts: ['Pier', 'Lamp'] },
+        { do: 'restore', parts: [part] },
+      ]).document;
+    expect(back('Lamp').nodes.map(({ name, parent }) => [name, parent])).toEqual([
+      ['Pier', -1],
+      ['Post', 0],
+      ['Lamp', 1],
+      ['Sign', -1],
     ]);
-    expectSame(standing(document), standing(pier()));
+    expectSame(standing(back('Pier')), standing(pier()));
+  });
+
+  it('stays dropped where it is moved to, and goes with what it is moved to', () => {
+    const after = (...changes: PartChange[]) => changed(changes).document.nodes.map(({ name }) => name);
+    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Lamp'], under: 'Sign' })).toEqual(['Pier', 'Sign']);
+    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Sign'], under: 'Lamp' })).toEqual(['Pier']);
   });
 
   it('keeps the joints of a skin that stays, and loses its clips', () => {
@@ -168,6 +181,40 @@ describe('a part', () => {
       [0, 1],
       [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1],
     ]);
+  });
+
+  it('is merged with what it hangs on, and stands in its place', () => {
+    const { document } = changed([{ do: 'merge', parts: ['Lamp', 'Sign', 'Post'], name: 'Whole' }]);
+    expect(document.nodes.map(({ name, parent }) => [name, document.nodes[parent]?.name ?? null])).toEqual([
+      ['Pier', null],
+      ['Whole', 'Pier'],
+      ['Lamp', 'Whole'],
+    ]);
+    const before = new Map(standing(pier()).reverse());
+    const [[, whole], [, left]] = standing(document);
+    const all = (corners: number[][]) => corners.map((corner) => corner.map((value) => Math.round(value * 1e6) + 0).join(' ')).sort();
+    const post = before.get('Post') ?? [];
+    const firstLamp = standing(pier())[1][1];
+    expect(all(whole)).toEqual(all([...firstLamp, ...(before.get('Sign') ?? []), ...post]));
+    expect(all(left)).toEqual(all(standing(pier())[2][1]));
+  });
+
+  it('that carries a joint is ungrouped, and keys stay with their parts', () => {
+    const crane = riggedCrane();
+    const keys = crane.nodes.map(({ name }) => name);
+    const skinned = crane.nodes.find(({ skin }) => skin >= 0) as SceneNode;
+    const [joint] = crane.skins[skinned.skin].joints;
+    crane.nodes[joint] = { ...crane.nodes[joint], kind: 'group' };
+    const { document } = changed(
+      [
+        { do: 'ungroup', parts: [keys[joint]] },
+        { do: 'rename', names: [{ part: keys.at(-1) as string, name: 'Renamed' }] },
+      ],
+      crane,
+      keys,
+    );
+    expect(document.nodes.filter(({ name }) => name === 'Renamed')).toHaveLength(1);
+    expect(document.nodes.map(({ name }) => name).filter((name) => name !== 'Renamed')).toEqual(keys.slice(0, -1));
   });
 
   it('is cut alone, others of the same mesh stay', () => {

@@ -1,11 +1,12 @@
 import { cutParts } from './cutParts.ts';
-import { createNode, identityTransform, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, type Vec3 } from './document.ts';
+import { type Clip, createNode, identityTransform, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, type Vec3 } from './document.ts';
 import type { Loss } from './loss.ts';
 import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, transformPoint, worldMatrices } from './matrix.ts';
 import { mergeMeshes } from './mergeMeshes.ts';
 import { parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
 import type { PartChange } from './partChange.ts';
+import { isMotion, rebaseTracks } from './rebase.ts';
 import { bakeMesh, turnFaces } from './reorient.ts';
 import { shiftKeys, shiftTransform } from './shift.ts';
 import { faceNormal } from './triangulate.ts';
@@ -34,17 +35,35 @@ export function changeParts(document: SceneDocument, keys: readonly string[], ch
   const dropped = new Set<string>();
   for (const change of changes) {
     // What is dropped stays until the end, since it may be brought back.
-    if (change.do === 'drop') for (const part of change.parts) dropped.add(part);
-    else if (change.do === 'restore') for (const part of change.parts) restore(keyed, part, dropped);
+    if (change.do === 'drop') for (const key of withBelow(keyed, change.parts)) dropped.add(key);
+    else if (change.do === 'restore') restore(keyed, change.parts, dropped);
     else keyed = changed(keyed, change, { losses, balanceOf });
   }
   const gone = new Set(keyed.keys.flatMap((key, i) => (dropped.has(key) ? [i] : [])));
-  return { document: gone.size > 0 ? removeNodes(keyed.document, gone) : keyed.document, losses };
+  return { document: gone.size > 0 ? removeNodes(keyed.document, gone).document : keyed.document, losses };
 }
 
-function restore({ document, keys }: Keyed, part: string, dropped: Set<string>): void {
-  dropped.delete(part);
-  for (let index = document.nodes[keys.indexOf(part)]?.parent ?? -1; index >= 0; index = document.nodes[index].parent) dropped.delete(keys[index]);
+/** Without these and all that hangs below them; joints that are still needed stay. */
+function without({ document, keys }: Keyed, gone: ReadonlySet<number>): Keyed {
+  const { document: left, kept } = removeNodes(document, gone);
+  return { document: left, keys: kept.map((index) => keys[index]) };
+}
+
+/** Keys of parts and of all that hangs below them. */
+function withBelow({ document, keys }: Keyed, parts: readonly string[]): string[] {
+  const found = new Set(parts.map((part) => keys.indexOf(part)));
+  document.nodes.forEach(({ parent }, i) => {
+    if (parent >= 0 && found.has(parent)) found.add(i);
+  });
+  return [...found].flatMap((index) => keys[index] ?? []);
+}
+
+/** Brings parts back with all that hangs below them, and with what they hang on. */
+function restore(keyed: Keyed, parts: readonly string[], dropped: Set<string>): void {
+  for (const key of withBelow(keyed, parts)) dropped.delete(key);
+  const { nodes } = keyed.document;
+  for (const part of parts)
+    for (let index = nodes[keyed.keys.indexOf(part)]?.parent ?? -1; index >= 0; index = nodes[index].parent) dropped.delete(keyed.keys[index]);
 }
 
 interface Tools {
@@ -62,17 +81,17 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
     }
     case 'move': {
       const under = change.under === null ? -1 : keyed.keys.indexOf(change.under);
-      return change.under !== null && under < 0 ? keyed : hang(keyed, places(change.parts), under);
+      return change.under !== null && under < 0 ? keyed : hang(keyed, places(change.parts), under, tools);
     }
     case 'group': {
       const members = places(change.parts);
       if (members.length === 0) return keyed;
       const { parent } = keyed.document.nodes[members[0]];
       const nodes = [...keyed.document.nodes, createNode(change.name, 'group', parent)];
-      return hang({ document: { ...keyed.document, nodes }, keys: [...keyed.keys, keyFor(keyed.keys, change.name)] }, members, nodes.length - 1);
+      return hang({ document: { ...keyed.document, nodes }, keys: [...keyed.keys, keyFor(keyed.keys, change.name)] }, members, nodes.length - 1, tools);
     }
     case 'ungroup':
-      return ungroup(keyed, places(change.parts));
+      return ungroup(keyed, places(change.parts), tools);
     case 'merge':
       return merge(keyed, meshes(change.parts), change.name, tools);
     case 'cut':
@@ -170,50 +189,75 @@ function withGeometry(transform: TransformParts, { geometricTranslation, geometr
 }
 
 /** Parts hang below another node and stay where they are. One that would hang below itself is left. */
-function hang({ document, keys }: Keyed, parts: readonly number[], under: number): Keyed {
+function hang({ document, keys }: Keyed, parts: readonly number[], under: number, { losses }: Tools): Keyed {
   const worlds = worldMatrices(document.nodes);
   const above = new Set<number>();
   for (let index = under; index >= 0; index = document.nodes[index].parent) above.add(index);
   const moving = new Set(parts.filter((part) => !above.has(part) && document.nodes[part].parent !== under));
+  const spaces = new Map<number, Matrix4>();
   const nodes = document.nodes.map((node, i) => {
     if (!moving.has(i)) return node;
     const [from, to] = [worlds[node.parent] ?? identity(), worlds[under] ?? identity()];
-    const stays = from.every((value, k) => value === to[k]);
-    const transform = stays ? node.transform : withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform);
-    return { ...node, parent: under, transform };
+    if (from.every((value, k) => value === to[k])) return { ...node, parent: under };
+    spaces.set(i, multiply(invertAffine(to), from));
+    return { ...node, parent: under, transform: withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform) };
   });
+  const clips = withMotionIn(document, spaces, losses);
   const order = parentsFirst(nodes);
-  return { document: withNodeOrder({ ...document, nodes }, order), keys: order.map((index) => keys[index]) };
+  return { document: withNodeOrder({ ...document, nodes, clips }, order), keys: order.map((index) => keys[index]) };
+}
+
+/** The clips with the motion of some nodes in other spaces. Motion that cannot be said there is left out, which is told. */
+function withMotionIn({ nodes, clips }: SceneDocument, spaces: ReadonlyMap<number, Matrix4>, losses: Loss[]): Clip[] {
+  if (spaces.size === 0) return clips;
+  return clips.flatMap((clip) => {
+    const moved = [...spaces].flatMap(([node, into]) => {
+      const own = clip.tracks.filter((track) => track.node === node && isMotion(track));
+      const made = own.length > 0 ? rebaseTracks(own, nodes[node].transform, into) : [];
+      if (!made) losses.push({ code: 'part.shearedMotion', part: nodes[node].name });
+      return made ?? [];
+    });
+    const tracks = [...clip.tracks.filter((track) => !spaces.has(track.node) || !isMotion(track)), ...moved];
+    return tracks.length > 0 || clip.tracks.length === 0 ? [{ ...clip, tracks }] : [];
+  });
 }
 
 /** What hangs below a group hangs where the group did. Only what shows nothing itself is let go. */
-function ungroup(keyed: Keyed, parts: readonly number[]): Keyed {
+function ungroup(keyed: Keyed, parts: readonly number[], tools: Tools): Keyed {
   const groups = parts.filter((part) => keyed.document.nodes[part].kind === 'group').map((part) => keyed.keys[part]);
   return groups.reduce((before, key) => {
     const index = before.keys.indexOf(key);
     const { nodes } = before.document;
     const children = nodes.flatMap(({ parent }, i) => (parent === index ? [i] : []));
-    const hung = hang(before, children, nodes[index].parent);
-    const gone = hung.keys.indexOf(key);
-    return { document: removeNodes(hung.document, new Set([gone])), keys: hung.keys.filter((_, i) => i !== gone) };
+    const hung = hang(before, children, nodes[index].parent, tools);
+    return without(hung, new Set([hung.keys.indexOf(key)]));
   }, keyed);
 }
 
+/** What the first of some parts hangs on once the others are gone: nothing of them, and nothing that hangs on them. */
+function aboveAll(nodes: readonly SceneNode[], [first, ...others]: readonly number[]): number {
+  let { parent } = nodes[first];
+  for (let index = parent; index >= 0; index = nodes[index].parent) if (others.includes(index)) parent = nodes[index].parent;
+  return parent;
+}
+
 /** All into the first, in its space; what hung on the others hangs on it. Skinned parts cannot be merged, which is told. */
-function merge(keyed: Keyed, parts: readonly number[], name: string, { losses }: Tools): Keyed {
-  const { document } = keyed;
+function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tools): Keyed {
+  const { losses } = tools;
   const able = parts.filter((part) => {
-    const { skin, mesh, name: own } = document.nodes[part];
-    const rigid = skin < 0 && document.meshes[mesh].shapes.length === 0;
+    const { skin, mesh, name: own } = keyed.document.nodes[part];
+    const rigid = skin < 0 && keyed.document.meshes[mesh].shapes.length === 0;
     if (!rigid) losses.push({ code: 'part.notMerged', part: own });
     return rigid;
   });
   if (able.length < 2) return keyed;
-  const [first, ...others] = able;
+  const members = able.map((part) => keyed.keys[part]);
+  const { document, keys } = hang(keyed, able.slice(0, 1), aboveAll(keyed.document.nodes, able), tools);
+  const [first, ...others] = members.map((key) => keys.indexOf(key));
   const worlds = worldMatrices(document.nodes);
   const back = invertAffine(worlds[first]);
   const materials: number[] = [];
-  const pieces = able.map((part) => {
+  const pieces = [first, ...others].map((part) => {
     const { mesh, transform, materials: own } = document.nodes[part];
     const slots = (own.length > 0 ? own : [-1]).map((material) => {
       const place = materials.indexOf(material);
@@ -228,12 +272,12 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, { losses }:
     const transform = { ...node.transform, geometricTranslation: zero(), geometricRotation: zero(), geometricScale: [1, 1, 1] as Vec3 };
     return { ...node, name, mesh: meshes.length - 1, materials, transform };
   });
-  const gone = new Set(others.map((part) => keyed.keys[part]));
+  const gone = new Set(members.slice(1));
   const children = nodes.flatMap(({ parent }, i) => (others.includes(parent) ? [i] : []));
-  const hung = hang({ document: { ...document, nodes, meshes }, keys: keyed.keys }, children, first);
+  const hung = hang({ document: { ...document, nodes, meshes }, keys }, children, first, tools);
   const left = new Set(hung.keys.flatMap((key, i) => (gone.has(key) ? [i] : [])));
   if (document.clips.some(({ tracks }) => tracks.some(({ node }) => others.includes(node)))) losses.push({ code: 'part.mergedMotion', part: name });
-  return { document: removeNodes(hung.document, left), keys: hung.keys.filter((key) => !gone.has(key)) };
+  return without(hung, left);
 }
 
 function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: 'materials' | 'solids', { losses }: Tools): Keyed {
@@ -336,10 +380,7 @@ function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): Trans
 function applyTransform({ document, keys }: Keyed, index: number, { losses }: Tools): Keyed {
   const node = document.nodes[index];
   const local = localMatrix(node.transform);
-  if (
-    node.skin >= 0 ||
-    document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && track.path !== 'weights' && track.path !== 'visible'))
-  ) {
+  if (node.skin >= 0 || document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && isMotion(track)))) {
     losses.push({ code: 'part.notApplied', part: node.name });
     return { document, keys };
   }
@@ -349,11 +390,8 @@ function applyTransform({ document, keys }: Keyed, index: number, { losses }: To
     if (other.parent !== index) return other;
     return { ...other, transform: withGeometry(partsOfMatrix(multiply(local, localMatrix(other.transform))), other.transform) };
   });
-  const clips = document.clips.map((clip) => {
-    const kept = clip.tracks.filter((track) => document.nodes[track.node].parent !== index || track.path === 'weights' || track.path === 'visible');
-    if (kept.length < clip.tracks.length) losses.push({ code: 'part.childMotion', part: node.name });
-    return { ...clip, tracks: kept };
-  });
+  const below = document.nodes.flatMap(({ parent }, i) => (parent === index ? [[i, local] as const] : []));
+  const clips = withMotionIn(document, new Map(below), losses);
   const placed = { document: { ...document, nodes, clips }, keys };
   return node.mesh < 0 ? placed : withMeshes(placed, [index], (mesh) => bakeWhole(mesh, baked));
 }

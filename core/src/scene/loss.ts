@@ -29,7 +29,7 @@ const SENTENCES = {
   'part.skinnedPivot': ({ part }) => `${part}: a skinned part keeps its pivot`,
   'part.pivotMotion': ({ part }) => `${part}: its clips turn it about the new pivot`,
   'part.notApplied': ({ part }) => `${part}: its transform is moved by clips or a skin and stays`,
-  'part.childMotion': ({ part }) => `${part}: motion of what hangs on it is left out, since its transform was applied`,
+  'part.shearedMotion': ({ part }) => `${part}: its motion is left out, since it would be sheared where it hangs now`,
   'up.fixed': () => 'glTF is always Y up',
   'patch.missed': ({ detail = '' }) => detail,
   'format.space': ({ detail }) => `${detail} has no word for colour spaces; each map's is in its table`,

@@ -34,9 +34,9 @@ export function withNodeOrder(document: SceneDocument, order: readonly number[])
 
 /**
  * The document without these nodes and all that hangs below them. A joint that moves a part which stays is kept with
- * nothing on it, and what it hangs on with it. Meshes that nothing shows any more go too.
+ * nothing on it, and what it hangs on with it. Meshes that nothing shows any more go too. `kept` are the old numbers of its nodes.
  */
-export function removeNodes(document: SceneDocument, tops: ReadonlySet<number>): SceneDocument {
+export function removeNodes(document: SceneDocument, tops: ReadonlySet<number>): { document: SceneDocument; kept: number[] } {
   const gone = new Set<number>();
   document.nodes.forEach((node, i) => {
     if (tops.has(i) || gone.has(node.parent)) gone.add(i);
@@ -54,5 +54,6 @@ export function removeNodes(document: SceneDocument, tops: ReadonlySet<number>):
   const fewer = withNodeOrder({ ...document, nodes: bare }, kept);
   const used = new Map([...skins].sort((a, b) => a - b).map((old, i) => [old, i]));
   const nodes = fewer.nodes.map((node) => (node.skin < 0 ? node : { ...node, skin: used.get(node.skin) ?? -1 }));
-  return { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: [...used.keys()].map((old) => fewer.skins[old]) };
+  const skinned = [...used.keys()].map((old) => fewer.skins[old]);
+  return { document: { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: skinned }, kept };
 }

@@ -22,7 +22,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'part.skinnedPivot': [],
   'part.pivotMotion': [],
   'part.notApplied': [],
-  'part.childMotion': [],
+  'part.shearedMotion': [],
   'up.fixed': [],
   'patch.missed': [],
   'format.space': ['channel.differs'],
