@@ -19,7 +19,8 @@ function corners({ nodes, meshes }: SceneDocument): number[][] {
     const world = multiply(worlds[i], geometricMatrix(node.transform));
     return Array.from(faceCorners, (point) => transformPoint(world, points[point * 3], points[point * 3 + 1], points[point * 3 + 2]) as number[]);
   });
-  const key = (corner: number[]) => corner.map((value) => Math.round(value * 1e4));
+  // Off the halves, where places of round numbers lie and would be sorted by their last bit.
+  const key = (corner: number[]) => corner.map((value) => Math.round(value * 1e4 + 0.137));
   return all.sort((a, b) => {
     const [one, other] = [key(a), key(b)];
     return one[0] - other[0] || one[1] - other[1] || one[2] - other[2];

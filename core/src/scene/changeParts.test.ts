@@ -93,6 +93,18 @@ describe('a part', () => {
     const after = (...changes: PartChange[]) => changed(changes).document.nodes.map(({ name }) => name);
     expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Lamp'], under: 'Sign' })).toEqual(['Pier', 'Sign']);
     expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Sign'], under: 'Lamp' })).toEqual(['Pier']);
+    // Another part that gets the key of one that was dropped and let go is not dropped.
+    const [group, drop]: PartChange[] = [
+      { do: 'group', parts: ['Sign'], name: 'Set' },
+      { do: 'drop', parts: ['Set'] },
+    ];
+    expect(after(group, drop, { do: 'ungroup', parts: ['Set'] }, { do: 'group', parts: ['Post'], name: 'Set' })).toEqual([
+      'Pier',
+      'Set',
+      'Post',
+      'Lamp',
+      'Lamp',
+    ]);
   });
 
   it('keeps the joints of a skin that stays, and loses its clips', () => {

@@ -37,7 +37,11 @@ export function changeParts(document: SceneDocument, keys: readonly string[], ch
     // What is dropped stays until the end, since it may be brought back.
     if (change.do === 'drop') for (const key of withBelow(keyed, change.parts)) dropped.add(key);
     else if (change.do === 'restore') restore(keyed, change.parts, dropped);
-    else keyed = changed(keyed, change, { losses, balanceOf });
+    else {
+      keyed = changed(keyed, change, { losses, balanceOf });
+      // A key that is free again may be given to another part, which is not dropped.
+      for (const key of dropped) if (!keyed.keys.includes(key)) dropped.delete(key);
+    }
   }
   const gone = new Set(keyed.keys.flatMap((key, i) => (dropped.has(key) ? [i] : [])));
   return { document: gone.size > 0 ? removeNodes(keyed.document, gone).document : keyed.document, losses };
