@@ -5,7 +5,7 @@ import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
 import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance, Workflow } from '../scene/material.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
-import type { PartChange } from '../scene/partChange.ts';
+import type { CutBy, PartChange } from '../scene/partChange.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import type { UvLayout } from './uvLayout.ts';
 
@@ -49,6 +49,8 @@ export interface AssetNode {
   slots?: string[];
   /** World space, metres, in the model's own axes; absent without geometry. */
   bounds?: Bounds;
+  /** Bounds of the pieces that its mesh falls apart into, where they are listed in the mesh's facts. */
+  pieces?: Partial<Record<CutBy, Bounds[]>>;
   /** Where it turns about, as bounds are told; absent where the format has no such place. */
   pivot?: [number, number, number];
   /** Its own scale is negative, and in the scene it stands mirrored. */

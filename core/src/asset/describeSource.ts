@@ -5,7 +5,7 @@ import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument, SceneNode } from '../scene/document.ts';
 import type { ImageEntry } from '../scene/material.ts';
 import { countDocument, mergeBounds } from '../scene/measure.ts';
-import { type PlacedPart, placeParts } from '../shape/placeParts.ts';
+import { type PlacedPart, type PlacedPieces, placeParts, placePieces } from '../shape/placeParts.ts';
 import { measureShape } from '../shape/shapeFacts.ts';
 import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
 import { resolution } from './resolution.ts';
@@ -41,6 +41,8 @@ export function describeSource(document: SceneDocument, modelPath: string, image
   const { up } = document.axes;
   const images = describeImages(document, modelPath, imagePaths);
   const parts = placeParts(document);
+  const shapes = document.meshes.map(measureShape);
+  const pieces = placePieces(document, shapes);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -56,8 +58,8 @@ export function describeSource(document: SceneDocument, modelPath: string, image
     materials: document.materials,
     facesPerMaterial: countFaces(document),
     uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
-    nodes: document.nodes.map((node, i) => describeNode(node, document, parts[i])),
-    shapes: document.meshes.map(measureShape),
+    nodes: document.nodes.map((node, i) => describeNode(node, document, { ...parts[i], pieces: pieces[i] })),
+    shapes,
     images,
     remarks: document.remarks,
     home,
@@ -74,13 +76,15 @@ export function describeImages(document: SceneDocument, modelPath: string, image
   return document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
 }
 
-function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument, { bounds, pivot, flips, mirrored }: PlacedPart): AssetNode {
+function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument, place: PlacedPart & { pieces: PlacedPieces }): AssetNode {
+  const { bounds, pivot, flips, mirrored, pieces } = place;
   const placed = { ...(document.format === 'obj' ? {} : { pivot }), ...(flips ? { flips } : {}), ...(mirrored ? { mirrored } : {}) };
   if (mesh < 0) return { name, kind, parent, polygons: 0, ...placed };
   const slots = materials.map((index) => document.materials[index]?.key ?? '');
   const keys = [...new Set(slots)].filter((key) => key !== '');
   const polygons = document.meshes[mesh].faceCounts.length;
-  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...(bounds ? { bounds } : {}) };
+  const fallen = Object.keys(pieces).length > 0 ? { pieces } : {};
+  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...(bounds ? { bounds } : {}), ...fallen };
 }
 
 function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {

@@ -7,6 +7,8 @@ import { type AssetState, nodeKeys } from './asset.ts';
 /** A document as edits have left it, and what skins and clips lose by that. */
 export interface EditedDocument {
   document: SceneDocument;
+  /** Of its nodes. */
+  keys: string[];
   losses: Loss[];
 }
 
@@ -16,8 +18,26 @@ export interface EditedDocument {
  */
 export function editedDocument(document: SceneDocument, state: AssetState): EditedDocument {
   const listed = withMaterials(document, state);
-  if (!state.parts?.length) return { document: listed, losses: [] };
-  return changeParts(listed, nodeKeys(document.nodes), state.parts, (mesh) => measureShape(mesh).balance);
+  const keys = nodeKeys(document.nodes);
+  if (!state.parts?.length) return { document: listed, keys, losses: [] };
+  const changed = changeParts(listed, keys, state.parts, (mesh) => measureShape(mesh).balance);
+  return { ...changed, document: withBoundPieces(changed, new Set(keys), state) };
+}
+
+/** Parts that edits made get the materials that were given to them. */
+function withBoundPieces(
+  { document, keys }: { document: SceneDocument; keys: readonly string[] },
+  known: ReadonlySet<string>,
+  state: AssetState,
+): SceneDocument {
+  const { bindings = {}, merged = {} } = state;
+  const index = new Map(document.materials.map(({ key }, i) => [key, i]));
+  const nodes = document.nodes.map((node, i) => {
+    if (node.mesh < 0 || known.has(keys[i]) || !Object.hasOwn(bindings, keys[i])) return node;
+    const bound = index.get(merged[bindings[keys[i]]] ?? bindings[keys[i]]);
+    return bound === undefined ? node : { ...node, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
+  });
+  return { ...document, nodes };
 }
 
 function withMaterials(document: SceneDocument, state: AssetState): SceneDocument {

@@ -118,6 +118,51 @@ describe('the tree', () => {
     if (changes.some((change) => change.do === 'turnFaces')) expect([inside(shown), inside(made)]).toEqual([['Rail'], ['Rail']]);
   });
 
+  it('shows the pieces of a part that is cut, with names, faces, bounds and materials of their own', () => {
+    const { shown, made } = both(
+      part({ do: 'rename', names: [{ part: 'Step', name: 'Tread' }] }),
+      part({ do: 'cut', parts: ['Step', 'Step (2)'], by: 'materials' }),
+    );
+    expect(shown.slice(4).map(({ key, name, parent, polygons, slots }) => [key, name, parent, polygons, slots])).toEqual([
+      ['Step_Stone', 'Tread_Stone', 'Step', 3, ['Stone']],
+      ['Step_Moss', 'Tread_Moss', 'Step', 3, ['Moss']],
+      ['Step (2)_Stone', 'Step_Stone', 'Step (2)', 3, ['Stone']],
+      ['Step (2)_Moss', 'Step_Moss', 'Step (2)', 3, ['Moss']],
+    ]);
+    expect(named(shown)).toEqual(named(made));
+    // Faces of a material's lie on three sides of the box, so that the bounds are the box's.
+    expect(shown[4].bounds).toEqual({ min: [1, 0, 0], max: [1.5, 0.5, 0.5] });
+    expect([shown[1].kind, shown[1].polygons, shown[1].slots]).toEqual(['group', 0, []]);
+  });
+
+  it('gives a piece a material of its own, which stays with it when materials are renamed', () => {
+    const { shown, made, document } = both(
+      part({ do: 'cut', parts: ['Step'], by: 'materials' }),
+      { kind: 'bindNodes', nodes: ['Step_Moss'], material: 'Steel', origin },
+      { kind: 'renameMaterials', names: [{ material: 'Moss', name: 'Weed' }], origin },
+    );
+    expect(shown.slice(4).map(({ key, name, slots }) => [key, name, slots])).toEqual([
+      ['Step_Stone', 'Step_Stone', ['Stone']],
+      ['Step_Moss', 'Step_Weed', ['Steel']],
+    ]);
+    expect(named(shown)).toEqual(named(made));
+    expect(
+      document.nodes.filter(({ name }) => name.startsWith('Step_')).map(({ materials }) => materials.map((index) => document.materials[index].name)),
+    ).toEqual([['Stone'], ['Steel']]);
+  });
+
+  it('marks what it cannot cut beforehand, and cuts nothing that stays whole', () => {
+    const old = { ...source, shapes: source.shapes?.map(({ pieces: _, form: __, ...facts }) => facts) };
+    const cut: PartChange = { do: 'cut', parts: ['Step', 'Slip'], by: 'materials' };
+    expect(partsOf(old, { parts: [cut] }).map(({ key, kind, cut: by }) => [key, kind, by])).toEqual([
+      ['Slip', 'group', null],
+      ['Step', 'mesh', 'materials'],
+      ['Step (2)', 'mesh', null],
+      ['Rail', 'mesh', null],
+    ]);
+    expect(partsOf(source, { parts: [{ ...cut, by: 'solids' }] }).map(({ key }) => key)).toEqual(['Slip', 'Step', 'Step (2)', 'Rail']);
+  });
+
   it('of twenty thousand nodes in one chain is changed and told', () => {
     const nodes = Array.from({ length: 20_000 }, (_, i) => ({ name: 'node', kind: 'group', parent: i - 1, polygons: 0 }));
     const parts: PartChange[] = [

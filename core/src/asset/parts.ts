@@ -1,8 +1,11 @@
+import { pieceName } from '../scene/cutParts.ts';
+import type { Material } from '../scene/material.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
-import { type CollisionShape, type PartChange, partsTouched } from '../scene/partChange.ts';
+import { type CollisionShape, CUTS, type CutBy, type PartChange, partsTouched } from '../scene/partChange.ts';
+import type { Form } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
-import { type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
+import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
 
 /** A part as it stands after the edits. */
 export interface Part {
@@ -21,17 +24,34 @@ export interface Part {
   mirrored: boolean;
   dropped: boolean;
   collision: CollisionShape | null;
-  /** How it is to be cut, once it goes out. */
+  /** How it is to be cut, once it goes out, where its pieces are not known before. */
   cut: 'materials' | 'solids' | null;
   /** Keys of the parts that were merged into it. */
   merged: string[];
   /** Which of the source's meshes it shows; null for none, and for what edits have put together. */
   shape: number | null;
   facts: ShapeFacts | null;
+  /** Whether it shows faces of its own. */
+  solid: boolean;
+  /** Its form, by which others of the same form are found. */
+  form: Form | null;
+  /** What it falls apart into. */
+  pieces: Partial<Record<CutBy, Piece[]>>;
 }
 
+/** A piece that a part falls apart into when it is cut. */
+export interface Piece {
+  faces: number;
+  slots: number[];
+  form: Form;
+  bounds: Bounds | null;
+}
+
+/** What partsOf needs of a state. */
+export type PartsState = Pick<AssetState, 'bindings' | 'parts' | 'merged'> & { materials?: readonly Pick<Material, 'key' | 'name'>[] };
+
 /** The parts of an asset as edits have left them, in the order of the source; what edits made comes last. */
-export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>, state: Pick<AssetState, 'bindings' | 'parts' | 'merged'>): Part[] {
+export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>, state: PartsState): Part[] {
   const keys = nodeKeys(source.nodes);
   const { bindings = {}, parts: changes = [], merged = {} } = state;
   const parts = new Map<string, Part>();
@@ -54,14 +74,32 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
       cut: null,
       merged: [],
       shape: node.shape ?? null,
-      facts: (node.shape === undefined ? undefined : source.shapes?.[node.shape]) ?? null,
+      ...factsOf(node, source.shapes),
     });
   });
-  for (const change of changes) changeParts(parts, change, source.upAxis);
+  const names = new Map(state.materials?.map(({ key, name }) => [key, name]));
+  for (const change of changes) changeParts(parts, change, { up: source.upAxis, nameOf: (key) => names.get(key) ?? key });
+  const known = new Set(keys);
+  // What edits made is bound by the key that it has now.
+  for (const part of parts.values()) {
+    if (known.has(part.key) || !part.solid || !Object.hasOwn(bindings, part.key)) continue;
+    const bound = bindings[part.key];
+    part.slots = part.slots.map(() => merged[bound] ?? bound);
+  }
   // What was hung on a dropped part goes with it.
   const dropped = [...parts.values()].filter((part) => part.dropped).map(({ key }) => key);
   for (const part of withBelow(parts, dropped)) part.dropped = true;
   return [...parts.values()];
+}
+
+function factsOf({ shape, pieces: placed, polygons }: AssetNode, shapes: AssetSource['shapes']): Pick<Part, 'facts' | 'solid' | 'form' | 'pieces'> {
+  const facts = (shape === undefined ? undefined : shapes?.[shape]) ?? null;
+  const pieces: Part['pieces'] = {};
+  for (const by of CUTS) {
+    const listed = facts?.pieces?.[by];
+    if (Array.isArray(listed)) pieces[by] = listed.map((piece, i) => ({ ...piece, bounds: placed?.[by]?.[i] ?? null }));
+  }
+  return { facts, solid: shape !== undefined || polygons > 0, form: facts?.form ?? null, pieces };
 }
 
 /** Parts that edits name and that are not there, in words; the edit's place in the log beside each. */
@@ -72,13 +110,13 @@ export function missingParts(source: Pick<AssetSource, 'nodes'>, edits: readonly
   edits.forEach((edit, i) => {
     if (edit.kind !== 'editParts') return;
     for (const key of partsTouched(edit.change)) if (!parts.has(key)) missing.push({ edit: i, what: `part ${key}` });
-    changeParts(parts, edit.change, 'Y');
+    changeParts(parts, edit.change, { up: 'Y', nameOf: (name) => name });
   });
   return missing;
 }
 
 /** Makes one change in place; parts that are not there are passed over. */
-function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSource['upAxis']): void {
+function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf }: { up: AssetSource['upAxis']; nameOf(material: string): string }): void {
   const present = (keys: readonly string[]) => keys.flatMap((key) => parts.get(key) ?? []);
   switch (change.do) {
     case 'drop':
@@ -110,7 +148,7 @@ function changeParts(parts: Map<string, Part>, change: PartChange, up: AssetSour
     case 'merge':
       return merge(parts, present(change.parts), change.name);
     case 'cut':
-      for (const part of present(change.parts)) part.cut = change.by;
+      for (const part of present(change.parts)) if (part.solid) cut(parts, part, change.by, nameOf);
       return;
     case 'turnFaces':
       for (const part of present(change.parts)) part.facts = part.facts && turned(part.facts);
@@ -159,20 +197,66 @@ export function freshKey(has: (key: string) => boolean, name: string): string {
   for (let count = 2; ; count += 1) if (!has(`${name} (${count})`)) return `${name} (${count})`;
 }
 
+/** What a group says of itself. */
+const EMPTY = {
+  kind: 'group',
+  bounds: null,
+  polygons: 0,
+  slots: [],
+  flips: false,
+  mirrored: false,
+  dropped: false,
+  collision: null,
+  cut: null,
+  merged: [],
+  shape: null,
+  facts: null,
+  solid: false,
+  form: null,
+  pieces: {},
+};
+
+/** A part becomes a group that holds its pieces. Where they are not known it is only marked. */
+function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material: string) => string): void {
+  const pieces = part.pieces[by];
+  if (!pieces) part.cut = by;
+  if (!pieces || pieces.length === 0) return;
+  pieces.forEach(({ faces, slots, form, bounds }, i) => {
+    const material = part.slots[slots[0]] || undefined;
+    const [key, name] = by === 'solids' ? [i, i] : [material, material && nameOf(material)];
+    const own = freshKey((other) => parts.has(other), pieceName(part.key, key));
+    parts.set(own, {
+      ...part,
+      key: own,
+      name: pieceName(part.name, name),
+      parent: part.key,
+      polygons: faces,
+      slots: by === 'solids' ? part.slots : material ? [material] : [],
+      bounds,
+      merged: [],
+      shape: null,
+      facts: null,
+      form,
+      pieces: {},
+    });
+  });
+  const { key, name, parent, pivot, dropped, collision, flips, mirrored } = part;
+  Object.assign(part, EMPTY, { key, name, parent, pivot, dropped, collision, flips, mirrored });
+}
+
 function group(parts: Map<string, Part>, members: readonly Part[], name: string): void {
   if (members.length === 0) return;
   const key = freshKey((other) => parts.has(other), name);
   const { parent } = members[0];
   const bounds = mergeBounds(members.map((part) => part.bounds));
-  const none = { polygons: 0, slots: [], flips: false, mirrored: false, dropped: false, collision: null, cut: null, merged: [], shape: null, facts: null };
-  parts.set(key, { key, name, parent, kind: 'group', bounds: null, pivot: members[0].pivot && bounds ? bounds.min : null, ...none });
+  parts.set(key, { ...EMPTY, key, name, parent, pivot: members[0].pivot && bounds ? bounds.min : null });
   // A group within one of its own members does not hold it.
   const above = new Set(aboveOf(parts, parts.get(key) as Part));
   for (const part of members) if (!above.has(part)) part.parent = key;
 }
 
 function merge(parts: Map<string, Part>, members: readonly Part[], name: string): void {
-  const [first, ...others] = members.filter(({ shape, merged }) => shape !== null || merged.length > 0);
+  const [first, ...others] = members.filter(({ solid }) => solid);
   if (!first || others.length === 0) return;
   // It hangs above whatever of the others holds it, since they go.
   for (const above of aboveOf(parts, first)) if (others.includes(above)) first.parent = above.parent;
@@ -189,6 +273,8 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
     bounds: mergeBounds(all.map(({ bounds }) => bounds)),
     shape: null,
     facts: null,
+    form: null,
+    pieces: {},
   });
 }
 

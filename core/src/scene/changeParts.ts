@@ -5,7 +5,7 @@ import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, mul
 import { mergeMeshes } from './mergeMeshes.ts';
 import { parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
-import type { PartChange } from './partChange.ts';
+import type { CutBy, PartChange } from './partChange.ts';
 import { isMotion, rebaseTracks } from './rebase.ts';
 import { bakeMesh, turnFaces } from './reorient.ts';
 import { shiftKeys, shiftTransform } from './shift.ts';
@@ -19,6 +19,8 @@ interface Keyed {
 
 export interface ChangedParts {
   document: SceneDocument;
+  /** Of its nodes. */
+  keys: string[];
   losses: Loss[];
 }
 
@@ -44,7 +46,7 @@ export function changeParts(document: SceneDocument, keys: readonly string[], ch
     }
   }
   const gone = new Set(keyed.keys.flatMap((key, i) => (dropped.has(key) ? [i] : [])));
-  return { document: gone.size > 0 ? removeNodes(keyed.document, gone).document : keyed.document, losses };
+  return { ...(gone.size > 0 ? without(keyed, gone) : keyed), losses };
 }
 
 /** Without these and all that hangs below them; joints that are still needed stay. */
@@ -284,11 +286,11 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tool
   return without(hung, left);
 }
 
-function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: 'materials' | 'solids', { losses }: Tools): Keyed {
+function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: CutBy, { losses }: Tools): Keyed {
   const result = cutParts(document, by, parts);
   losses.push(...result.losses);
   const known = [...keys];
-  for (const { name } of result.document.nodes.slice(keys.length)) known.push(keyFor(known, name));
+  for (const { part, key } of result.made) known.push(keyFor(known, `${keys[part]}${key}`));
   return { document: result.document, keys: known };
 }
 

@@ -1,3 +1,6 @@
+export const CUTS = ['materials', 'solids'] as const;
+export type CutBy = (typeof CUTS)[number];
+
 export const PIVOTS = ['centre', 'bottom', 'origin', 'balance'] as const;
 export type PivotPlace = (typeof PIVOTS)[number];
 
@@ -16,7 +19,7 @@ export type PartChange =
   | { do: 'ungroup'; parts: string[] }
   /** Into the first of them. */
   | { do: 'merge'; parts: string[]; name: string }
-  | { do: 'cut'; parts: string[]; by: 'materials' | 'solids' }
+  | { do: 'cut'; parts: string[]; by: CutBy }
   /** The other way round; normals that agreed with their faces go along. */
   | { do: 'turnFaces'; parts: string[] }
   /** Normals anew: smooth across edges whose faces meet at less than the angle, in degrees. */

@@ -2,6 +2,8 @@ import type { Layer, PolygonMesh, Vec3 } from '../scene/document.ts';
 import { layerEntry } from '../scene/document.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { placesOf } from '../scene/solids.ts';
+import type { Form } from './form.ts';
+import { measurePieces, type PieceFacts } from './pieceFacts.ts';
 import { findDoubled, type Topology, walkEdges } from './topology.ts';
 import { measureUvs, type SlotUvs } from './uvFacts.ts';
 
@@ -31,6 +33,9 @@ export interface ShapeFacts {
   subdivided: boolean;
   /** Of each material slot that has faces. */
   uvs: SlotUvs[];
+  /** Absent from assets that were read before it was measured, as are the pieces. */
+  form?: Form;
+  pieces?: PieceFacts;
 }
 
 /** Heights below this share of the longest edge are none. */
@@ -65,6 +70,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
     bounds: boundsOf(mesh.points),
     subdivided: mesh.subdivision !== 'none',
     uvs: measureUvs(mesh, faces.areas),
+    ...measurePieces(mesh, faces.areas),
   };
 }
 
