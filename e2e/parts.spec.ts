@@ -86,4 +86,18 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await expect(page.getByText(/collision: 1 part, \d+ triangles/)).toBeVisible();
   const csv = await request.get(`/api/assets/${id}/takeoff?as=csv`);
   expect(await csv.text()).toContain('Stair,Timber,48,6.718400,0.160320000');
+
+  // Cut into its solids, each is a part: found by form, and picked in the view, which shows them as they are now.
+  const shown = page.waitForResponse((response) => response.url().includes('/geometry?of=') && response.ok());
+  await page.getByLabel('Cut', { exact: true }).selectOption({ label: 'into solids' });
+  await expect(page.getByText('9 parts, 1 selected')).toBeVisible();
+  await shown;
+  await row(page, 'Stair_1').click();
+  await page.getByLabel('Select alike').selectOption({ label: 'of the same form (6)' });
+  await expect(page.getByText('9 parts, 6 selected')).toBeVisible();
+  await page.keyboard.press('Delete');
+  await expect(row(page, 'Stair_6').getByText('Stair_6', { exact: true })).toHaveClass(/line-through/);
+  await expect(row(page, 'Stair_7').getByText('Stair_7', { exact: true })).not.toHaveClass(/line-through/);
+  const left = await request.get(`/api/assets/${id}/takeoff?as=csv`);
+  expect((await left.text()).match(/^Stair_\d,.*$/gm)).toEqual(['Stair_7,Timber,6,0.659200,0.015360000', 'Stair_8,Timber,6,0.659200,0.015360000']);
 });

@@ -9,7 +9,7 @@ import { BOX_QUADS } from '../test/boxes.ts';
 import { type Edit, initialState } from './asset.ts';
 import { describeSource } from './describeSource.ts';
 import { editedDocument } from './editedDocument.ts';
-import { partsOf } from './parts.ts';
+import { alikeParts, partsOf } from './parts.ts';
 
 const origin = { from: 'hand' as const, detail: '' };
 
@@ -149,6 +149,27 @@ describe('the tree', () => {
     expect(
       document.nodes.filter(({ name }) => name.startsWith('Step_')).map(({ materials }) => materials.map((index) => document.materials[index].name)),
     ).toEqual([['Stone'], ['Steel']]);
+  });
+
+  it('finds parts of the same form, and tells mirrored ones apart', () => {
+    const document = slip();
+    const wedge = (sign: number) =>
+      createMesh('wedge', {
+        points: Float64Array.of(0, 0, 0, 3 * sign, 0, 0, 0, 2, 0, 0, 0, 1),
+        faceCounts: Uint32Array.of(3, 3),
+        faceCorners: Uint32Array.of(0, 2, 1, 0, 1, 3),
+      });
+    document.meshes.push(wedge(1), wedge(-1));
+    for (const [name, mesh] of [
+      ['Wedge', 2],
+      ['Chock', 3],
+      ['Gone', 2],
+    ] as const)
+      document.nodes.push(createNode(name, 'mesh', -1, { mesh, materials: [0] }));
+    const parts = partsOf(describeSource(document, 'slip.fbx', []), { parts: [{ do: 'drop', parts: ['Gone'] }] });
+    expect(alikeParts(parts, ['Step'])).toEqual({ same: ['Step', 'Step (2)', 'Rail'], mirrored: [] });
+    expect(alikeParts(parts, ['Wedge'])).toEqual({ same: ['Wedge'], mirrored: ['Chock'] });
+    expect(alikeParts(parts, ['Slip'])).toEqual({ same: [], mirrored: [] });
   });
 
   it('marks what it cannot cut beforehand, and cuts nothing that stays whole', () => {

@@ -3,7 +3,7 @@ import type { Material } from '../scene/material.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { type CollisionShape, CUTS, type CutBy, type PartChange, partsTouched } from '../scene/partChange.ts';
-import type { Form } from '../shape/form.ts';
+import { compareForms, type Form } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
 
@@ -293,6 +293,20 @@ function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' 
   const middle = [0, 1, 2].map((k) => (bounds.min[k] + bounds.max[k]) / 2) as NonNullable<Part['pivot']>;
   if (at === 'bottom') middle['XYZ'.indexOf(up)] = bounds.min['XYZ'.indexOf(up)];
   return middle;
+}
+
+/** Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror images. Forms are the meshes' own. */
+export function alikeParts(parts: readonly Part[], keys: readonly string[]): { same: string[]; mirrored: string[] } {
+  const chosen = new Set(keys);
+  const forms = parts.flatMap(({ key, form }) => (chosen.has(key) && form ? [form] : []));
+  const found = { same: [] as string[], mirrored: [] as string[] };
+  for (const { key, form, dropped } of parts) {
+    if (!form || dropped) continue;
+    const how = forms.map((other) => compareForms(form, other));
+    if (chosen.has(key) || how.includes('same')) found.same.push(key);
+    else if (how.includes('mirrored')) found.mirrored.push(key);
+  }
+  return found;
 }
 
 /** Parts as reports list them. Plain JSON. */

@@ -1,6 +1,9 @@
 import { execFile } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { afterAll, afterEach, describe, expect, it } from 'vitest';
+import { describeSource } from '../asset/describeSource.ts';
+import { editedDocument } from '../asset/editedDocument.ts';
+import { replay } from '../edits/log.ts';
 import { readModel } from '../formats/readModel.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { decodeImage } from '../images/decode.ts';
@@ -9,6 +12,7 @@ import { encodeHdr } from '../images/hdr.ts';
 import { encodeTga } from '../images/tga.ts';
 import { type FileSource, memorySource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
+import { previewGlb } from '../preview/previewGlb.ts';
 import { createDocument, createMesh, createNode } from '../scene/document.ts';
 import { takeOff } from '../scene/takeoff.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
@@ -70,6 +74,21 @@ describe('behind the guard', () => {
     const plain = takeOff(document);
     expect(plain).toEqual([{ part: 'crate', material: '', faces: 6, area: 24, volume: expect.closeTo(8, 12) }]);
     expect(await usual.takeOff(document, 'crate.obj')).toEqual(plain);
+  });
+
+  it('the geometry that edits leave is the same', async () => {
+    const document = () => {
+      const made = createDocument('obj', 'text');
+      const crate = { faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) };
+      made.meshes.push(createMesh('crate', { points: new Float64Array(boxPoints(0, 2)), ...crate }));
+      made.nodes.push(createNode('crate', 'mesh', -1, { mesh: 0 }), createNode('lid', 'mesh', -1, { mesh: 0 }));
+      return made;
+    };
+    const origin = { from: 'hand' as const, detail: '' };
+    const { state } = replay(describeSource(document(), 'crate.obj', []), [{ kind: 'editParts', change: { do: 'drop', parts: ['lid'] }, origin }], []);
+    const { document: edited, keys } = editedDocument(document(), state);
+    expect(keys).toEqual(['crate']);
+    expect(await usual.preview(document(), state, 'crate.obj')).toEqual(await previewGlb(edited, keys));
   });
 
   it('pixels are the same, and the source keeps its bytes', async () => {

@@ -1,3 +1,4 @@
+import type { AssetState } from '../asset/asset.ts';
 import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import type { ImageInfo } from '../images/probe.ts';
@@ -12,6 +13,8 @@ export interface Guard {
   readModel(path: string, source: FileSource, limits: Limits): Promise<SceneDocument>;
   /** The document is handed over; whoever asks has it no more. */
   takeOff(document: SceneDocument, path: string): Promise<TakeoffRow[]>;
+  /** The geometry as edits have left it, for the view, as GLB. The document is handed over as well. */
+  preview(document: SceneDocument, state: AssetState, path: string): Promise<Uint8Array>;
 }
 
 /** One for the whole process, however many bundles of this module it has loaded. */

@@ -1,4 +1,6 @@
 import type { MessagePort } from 'node:worker_threads';
+import type { AssetState } from '../asset/asset.ts';
+import { editedDocument } from '../asset/editedDocument.ts';
 import { toKinkajouError } from '../errors.ts';
 import { readModelHere } from '../formats/readModel.ts';
 import { decodeHere } from '../images/decode.ts';
@@ -6,6 +8,7 @@ import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { ImageInfo } from '../images/probe.ts';
 import type { SourceFile } from '../parcel/fileSource.ts';
 import type { Limits } from '../parcel/limits.ts';
+import { previewGlb } from '../preview/previewGlb.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { takeOff } from '../scene/takeoff.ts';
 import type { GuardFault } from './fault.ts';
@@ -15,7 +18,8 @@ import { remoteSource } from './remoteSource.ts';
 export type GuardTask =
   | { kind: 'decode'; bytes: Uint8Array; path: string; info: ImageInfo; options: DecodeOptions; port: MessagePort }
   | { kind: 'readModel'; path: string; name: string; files: readonly SourceFile[]; streams: boolean; limits: Limits; port: MessagePort }
-  | { kind: 'takeOff'; path: string; document: SceneDocument; port: MessagePort };
+  | { kind: 'takeOff'; path: string; document: SceneDocument; port: MessagePort }
+  | { kind: 'preview'; path: string; document: SceneDocument; state: AssetState; port: MessagePort };
 
 /** Errors lose their kind on the way between threads, so they go as data. */
 export type GuardResult = { value: unknown } | { fault: GuardFault };
@@ -35,5 +39,9 @@ export async function perform(task: GuardTask): Promise<GuardResult> {
 function run(task: GuardTask): Promise<unknown> {
   if (task.kind === 'decode') return decodeHere(task.bytes, task.path, task.info, task.options);
   if (task.kind === 'takeOff') return Promise.resolve(takeOff(task.document));
+  if (task.kind === 'preview') {
+    const { document, keys } = editedDocument(task.document, task.state);
+    return previewGlb(document, keys);
+  }
   return readModelHere(task.path, remoteSource(task), task.limits);
 }

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
 import type { Piscina } from 'piscina';
+import type { AssetState } from '../asset/asset.ts';
 import { KinkajouError, toKinkajouError } from '../errors.ts';
 import type { DecodeOptions } from '../images/decodeOptions.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
@@ -79,11 +80,18 @@ export class ThreadGuard implements Guard {
   }
 
   takeOff(document: SceneDocument, path: string): Promise<TakeoffRow[]> {
+    return this.withDocument(document, (port) => ({ kind: 'takeOff', path, document, port })) as Promise<TakeoffRow[]>;
+  }
+
+  preview(document: SceneDocument, state: AssetState, path: string): Promise<Uint8Array> {
+    return this.withDocument(document, (port) => ({ kind: 'preview', path, document, state, port })) as Promise<Uint8Array>;
+  }
+
+  /** Hands a document over, with a second more for each million corners. */
+  private withDocument(document: SceneDocument, task: (port: MessagePort) => GuardTask): Promise<unknown> {
     const { port1, port2 } = new MessageChannel();
     const corners = document.meshes.reduce((sum, { faceCorners }) => sum + faceCorners.length, 0);
-    return this.run({ kind: 'takeOff', path, document, port: port2 }, { host: port1, extra: corners / 1e6, moved: buffersOf(document) }) as Promise<
-      TakeoffRow[]
-    >;
+    return this.run(task(port2), { host: port1, extra: corners / 1e6, moved: buffersOf(document) });
   }
 
   async close(): Promise<void> {

@@ -1,14 +1,14 @@
 'use client';
 
-import type { Part } from '@kinkajou/core/asset/parts';
+import { alikeParts, type Part } from '@kinkajou/core/asset/parts';
 import type { CollisionShape, PartChange, PivotPlace } from '@kinkajou/core/scene/partChange';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Button } from '@/ui/Button';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 import { count, plural } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
-import { usePartFocus } from './partFocus.ts';
+import { selectParts, usePartFocus } from './partFocus.ts';
 import { renamed } from './partTree.ts';
 
 type Asking = 'rename' | 'group' | 'merge' | null;
@@ -33,6 +33,7 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
   const shapes = chosen.filter(({ polygons }) => polygons > 0);
   const change = (next: PartChange) => apply([{ kind: 'editParts', change: next, origin: { from: 'hand', detail: 'parts' } }]);
   const none = chosen.length === 0;
+  const alike = useMemo(() => alikeParts(parts, selected), [parts, selected]);
   const allDropped = !none && chosen.every(({ dropped }) => dropped);
   const facesOf = (list: readonly Part[]) => list.reduce((sum, { polygons }) => sum + polygons, 0);
   return (
@@ -93,6 +94,15 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           disabled={shapes.length === 0 || view.state.materials.length === 0}
           options={view.state.materials.map(({ key, name }) => [key, name] as const)}
           pick={(material) => apply([{ kind: 'bindNodes', nodes: shapes.map(({ key }) => key), material, origin: { from: 'hand', detail: 'parts' } }])}
+        />
+        <Ask
+          label="Select alike"
+          disabled={alike.same.length + alike.mirrored.length < 2}
+          options={[
+            ['same', `of the same form (${count(alike.same.length)})`],
+            ...(alike.mirrored.length > 0 ? [['mirrored', `mirrored ones too (${count(alike.same.length + alike.mirrored.length)})`] as const] : []),
+          ]}
+          pick={(what) => selectParts(what === 'same' ? alike.same : [...alike.same, ...alike.mirrored])}
         />
         <Chip aria-pressed={alone !== null} disabled={none && alone === null} onClick={() => set({ alone: alone ? null : new Set(keys) })}>
           alone

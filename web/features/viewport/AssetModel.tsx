@@ -14,14 +14,14 @@ import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
 import { useCollisionShapes, useFaultTint } from './shapeOverlays.ts';
-import { boundsUnder, placementOf, useGeometry, useShownMaterials } from './shown.ts';
+import { boundsUnder, placementOf, useEditedGeometry, useShownMaterials } from './shown.ts';
 import { useShownParts } from './shownParts.ts';
 import { useCamera } from './useCamera.ts';
 
 /** The asset's geometry with the materials of its current state, its lamps and the ground under it; parts are chosen by a click where that is wanted. */
 export function AssetModel({ choosing }: { choosing: boolean }) {
   const { view } = useBench();
-  const model = useGeometry(view.geometry);
+  const { model, reshaped } = useEditedGeometry(view);
   const { mode, wireframe, lamps, ground, figure, turn } = useChoices((choices) => choices.view);
   const { invalidate } = useThree();
   const { intake } = view.state;
@@ -32,7 +32,7 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   const { slots: tried, exponent } = useExponentPreview();
   const trial = useTriedState(view);
   const state = useMemo(() => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }), [trial, tried, exponent]);
-  useShownParts(model, view, choosing);
+  useShownParts(model, view, { framed: choosing, reshaped });
   useShownMaterials(model, { ...view, state }, { told: true });
   useFaultTint(model, view);
   useCollisionShapes(model, view, choosing);

@@ -1,6 +1,7 @@
 'use client';
 
 import type { AssetSource, AssetState, ParcelImage } from '@kinkajou/core/asset/asset';
+import { reshapedKey } from '@kinkajou/core/asset/reshaped';
 import { heightOf } from '@kinkajou/core/materials/height';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
 import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
@@ -57,24 +58,43 @@ export function boundsUnder(model: Group, placement: Matrix4): Box3 {
   return box;
 }
 
+/** A model that is shown, and the address that it came from: another is loaded while it stays. */
+export interface LoadedModel {
+  model: Group | null;
+  from: string;
+}
+
 export function useGeometry(hash: string): Group | null {
-  const [model, setModel] = useState<Group | null>(null);
+  return useModel(blobUrl(hash)).model;
+}
+
+/** The geometry of an asset as its edits have left it, once the server has made it; until then the one before. */
+export function useEditedGeometry({ id, geometry, state }: { id: string; geometry: string; state: AssetState }): { model: Group | null; reshaped: boolean } {
+  const key = useMemo(() => reshapedKey(state, geometry), [state, geometry]);
+  const { model, from } = useModel(key === null ? blobUrl(geometry) : `/api/assets/${id}/geometry?of=${key}`);
+  return { model, reshaped: from.startsWith('/api/assets/') };
+}
+
+function useModel(url: string): LoadedModel {
+  const [loaded, setLoaded] = useState<LoadedModel>({ model: null, from: '' });
   useEffect(() => {
     let current = true;
-    new GLTFLoader()
-      .loadAsync(blobUrl(hash))
-      .then(({ scene }) => {
+    fetchModel(url, () => current)
+      .then(async (bytes) => {
+        if (!bytes) return;
+        const { scene } = await new GLTFLoader().parseAsync(bytes, '');
         if (!current) return;
         scene.traverse((object) => {
           if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
         });
-        setModel(scene);
+        setLoaded({ model: scene, from: url });
       })
-      .catch((error: Error) => toast.error(`The geometry cannot be shown: ${error.message}`));
+      .catch((error: Error) => current && toast.error(`The geometry cannot be shown: ${error.message}`));
     return () => {
       current = false;
     };
-  }, [hash]);
+  }, [url]);
+  const { model } = loaded;
   useEffect(
     () => () =>
       model?.traverse((object) => {
@@ -82,8 +102,25 @@ export function useGeometry(hash: string): Group | null {
       }),
     [model],
   );
-  return model;
+  return loaded;
 }
+
+const ASK_AGAIN_MS = 400;
+const MOST_TRIES = 25;
+
+/** The page may be ahead of the server, which says so until it has heard of the edit. Null once nobody wants it any more. */
+async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuffer | null> {
+  for (let tries = 1; wanted(); tries += 1) {
+    const response = await fetch(url);
+    if (response.ok) return response.arrayBuffer();
+    if (response.status !== 409 || tries === MOST_TRIES)
+      throw new Error(((await response.json().catch(() => null)) as ErrorAnswer)?.error?.text ?? `the server answered ${response.status}`);
+    await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
+  }
+  return null;
+}
+
+type ErrorAnswer = { error?: { text?: string } } | null;
 
 /**
  * Gives each part the material of its state A material whose look an edit does not touch stays as it is, so

@@ -12,16 +12,24 @@ import { partKeyOf } from './partKey.ts';
 /** Selected parts that get a frame; more of them are a thicket. */
 const MOST_FRAMES = 60;
 
+interface PartsShown {
+  /** Selected ones have a frame. */
+  framed: boolean;
+  /** The geometry is as edits have left it: what they turned is turned already. */
+  reshaped: boolean;
+}
+
 /** Shows parts as edits and the tree have them: dropped and hidden ones not at all, turned faces turned, selected ones framed. */
-export function useShownParts(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, framed: boolean): void {
+export function useShownParts(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, { framed, reshaped }: PartsShown): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone, selected } = usePartFocus();
   const parts = useMemo(() => new Map(partsOf(source, state).map((part) => [part.key, part])), [source, state]);
   const turned = useMemo(() => {
     const times = new Map<string, number>();
+    if (reshaped) return times;
     for (const change of state.parts ?? []) if (change.do === 'turnFaces') for (const key of change.parts) times.set(key, (times.get(key) ?? 0) + 1);
     return times;
-  }, [state.parts]);
+  }, [state.parts, reshaped]);
   const merged = useMemo(() => {
     const into = new Map<string, string>();
     for (const part of parts.values()) for (const key of part.merged) into.set(key, part.key);
