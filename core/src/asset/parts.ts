@@ -153,6 +153,9 @@ function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf 
     case 'turnFaces':
       for (const part of present(change.parts)) part.facts = part.facts && turned(part.facts);
       return;
+    case 'agreeFaces':
+      for (const part of present(change.parts)) part.facts = part.facts && { ...part.facts, mixedEdges: 0, inward: { solids: 0, faces: 0 } };
+      return;
     case 'normals':
       for (const part of present(change.parts)) part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
       return;

@@ -40,6 +40,8 @@ function describeChange(change: PartChange): string {
       return `Cut ${named(change.parts)} ${change.by === 'materials' ? 'by material' : 'into solids'}`;
     case 'turnFaces':
       return `Turned the faces of ${named(change.parts)}`;
+    case 'agreeFaces':
+      return `Made the faces of ${named(change.parts)} agree`;
     case 'normals':
       return `Computed normals of ${named(change.parts)}, smooth below ${change.angle}°`;
     case 'pivot':

@@ -66,6 +66,7 @@ const CHANGES: Record<PartChange['do'], Joi.ObjectSchema> = {
   merge: change({ name }),
   cut: change({ by: Joi.string().valid('materials', 'solids').required() }),
   turnFaces: change(),
+  agreeFaces: change(),
   normals: change({ angle: Joi.number().min(0).max(180).required() }),
   pivot: change({ at: Joi.alternatives(Joi.string().valid(...PIVOTS), vector).required() }),
   apply: change(),

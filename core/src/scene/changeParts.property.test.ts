@@ -40,6 +40,7 @@ const unseen = (keys: string[]): fc.Arbitrary<PartChange> => {
     some.map((parts): PartChange => ({ do: 'apply', parts })),
     some.map((parts): PartChange => ({ do: 'merge', parts, name: 'Whole' })),
     some.map((parts): PartChange => ({ do: 'turnFaces', parts })),
+    some.map((parts): PartChange => ({ do: 'agreeFaces', parts })),
     some.map((parts): PartChange => ({ do: 'rename', names: parts.map((part) => ({ part, name: 'x' })) })),
     fc.tuple(some, fc.constantFrom('materials', 'solids')).map(([parts, by]): PartChange => ({ do: 'cut', parts, by: by as 'solids' })),
   );

@@ -2,10 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { measureShape } from '../shape/shapeFacts.ts';
 import { BOX_QUADS } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
+import { facesToTurn } from './agreeFaces.ts';
 import { changeParts } from './changeParts.ts';
 import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type SceneNode, type Vec3, Y_UP } from './document.ts';
 import { geometricMatrix, multiply, transformPoint, worldMatrices } from './matrix.ts';
 import type { PartChange } from './partChange.ts';
+import { turnFaces } from './reorient.ts';
 
 /** A box of one unit whose lowest corner lies at a place. */
 function box(name: string, [x, y, z]: Vec3): PolygonMesh {
@@ -319,6 +321,32 @@ describe('faces and normals', () => {
       const facts = measureShape(turned.meshes[turned.nodes.find((node) => node.name === name)?.mesh ?? -1]);
       expect([facts.inward.solids, facts.normals.against]).toEqual([1, 0]);
     }
+  });
+
+  it('agree with their neighbours: out where a body closes, to the side of most of it where it does not', () => {
+    const document = pier();
+    const [left, right] = [document.meshes[0], document.meshes[2]];
+    const flat = { name: 'n', size: 3 as const, domain: 'face' as const, index: null };
+    // A box with two faces turned, whose normals are right, and a box without its lid with four of five turned, whose normals follow.
+    const outward = [-1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1];
+    document.meshes[0] = { ...turnFaces(left, Uint8Array.of(1, 0, 0, 1, 0, 0)), normals: { ...flat, values: Float64Array.from(outward) } };
+    const open = { ...right, faceCounts: right.faceCounts.slice(0, 5), faceCorners: right.faceCorners.slice(0, 20) };
+    const inwards = outward.slice(0, 15).map((value, i) => (i < 12 ? -value : value));
+    document.meshes[2] = { ...turnFaces(open, Uint8Array.of(1, 1, 1, 1, 0)), normals: { ...flat, values: Float64Array.from(inwards) } };
+    expect(measureShape(document.meshes[0]).mixedEdges).toBeGreaterThan(0);
+    const { document: agreed } = changed([{ do: 'agreeFaces', parts: ['Post', 'Sign'] }], document);
+    expect(measureShape(agreed.meshes[0])).toMatchObject({ mixedEdges: 0, inward: { solids: 0 }, normals: { against: 0 }, volume: expect.closeTo(1, 12) });
+    expect([...agreed.meshes[0].faceCorners]).toEqual([...left.faceCorners]);
+    const sheet = agreed.meshes[2];
+    expect(measureShape(sheet)).toMatchObject({ mixedEdges: 0, normals: { against: 0 } });
+    // Most of it looked inwards, and so does all of it now.
+    expect([...sheet.faceCorners]).toEqual([...turnFaces(open).faceCorners]);
+    // One that looks inwards as a whole is turned, one that looks outwards stays.
+    const whole = (mesh: PolygonMesh) => [...facesToTurn(mesh)];
+    expect([whole(turnFaces(left)), whole(left)]).toEqual([
+      [1, 1, 1, 1, 1, 1],
+      [0, 0, 0, 0, 0, 0],
+    ]);
   });
 
   it('are computed anew: flat across a right angle at 60 degrees, round at 100', () => {

@@ -1,3 +1,4 @@
+import { facesToTurn } from './agreeFaces.ts';
 import { cutParts } from './cutParts.ts';
 import { type Clip, createNode, identityTransform, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, type Vec3 } from './document.ts';
 import type { Loss } from './loss.ts';
@@ -103,7 +104,9 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
     case 'cut':
       return cut(keyed, new Set(meshes(change.parts)), change.by, tools);
     case 'turnFaces':
-      return withMeshes(keyed, meshes(change.parts), turnedWithNormals);
+      return withMeshes(keyed, meshes(change.parts), (mesh) => turnedWithNormals(mesh));
+    case 'agreeFaces':
+      return withMeshes(keyed, meshes(change.parts), (mesh) => turnedWithNormals(mesh, facesToTurn(mesh)));
     case 'normals':
       return withMeshes(keyed, meshes(change.parts), (mesh) => ({
         ...mesh,
@@ -154,9 +157,9 @@ function withMeshes(keyed: Keyed, parts: readonly number[], change: (mesh: Polyg
   return { ...keyed, document: { ...document, meshes, nodes } };
 }
 
-/** Faces the other way round; normals that looked along with them look the other way too, others agree now. */
-function turnedWithNormals(mesh: PolygonMesh): PolygonMesh {
-  const turned = turnFaces(mesh);
+/** All faces, or those that are marked, the other way round; normals that looked along with them look the other way too, others agree now. */
+function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): PolygonMesh {
+  const turned = turnFaces(mesh, only);
   if (!turned.normals) return turned;
   const { normals } = turned;
   const { values } = normals;
@@ -175,12 +178,13 @@ function turnedWithNormals(mesh: PolygonMesh): PolygonMesh {
     const area = faceNormal(turned, first, count);
     const along = entries.reduce((sum, entry) => sum + area[0] * values[entry * 3] + area[1] * values[entry * 3 + 1] + area[2] * values[entry * 3 + 2], 0);
     entries.forEach((entry, i) => {
-      const key = `${entry} ${along < 0}`;
+      const against = along < 0 && (only === null || only[face] === 1);
+      const key = `${entry} ${against}`;
       let place = made.get(key);
       if (place === undefined) {
         place = list.length / 3;
         made.set(key, place);
-        for (let k = 0; k < 3; k += 1) list.push(along < 0 ? -values[entry * 3 + k] : values[entry * 3 + k]);
+        for (let k = 0; k < 3; k += 1) list.push(against ? -values[entry * 3 + k] : values[entry * 3 + k]);
       }
       index[first + i] = place;
     });

@@ -22,6 +22,8 @@ export type PartChange =
   | { do: 'cut'; parts: string[]; by: CutBy }
   /** The other way round; normals that agreed with their faces go along. */
   | { do: 'turnFaces'; parts: string[] }
+  /** Only those that disagree with their neighbours: bodies that close look outwards then. */
+  | { do: 'agreeFaces'; parts: string[] }
   /** Normals anew: smooth across edges whose faces meet at less than the angle, in degrees. */
   | { do: 'normals'; parts: string[]; angle: number }
   /** The point that a part turns about; a picked one in metres, in the model's own axes. */

@@ -131,12 +131,14 @@ function changeValues(values: Float32Array | Float64Array, { to, sign }: Change,
   return out;
 }
 
-/** Every face the other way round, its first corner staying first; layers by corner follow. */
-export function turnFaces(mesh: PolygonMesh): PolygonMesh {
+/** Every face, or only those that are marked, the other way round, its first corner staying first; layers by corner follow. */
+export function turnFaces(mesh: PolygonMesh, only: Uint8Array | null = null): PolygonMesh {
   const order = new Uint32Array(mesh.faceCorners.length);
   let start = 0;
-  for (const count of mesh.faceCounts) {
-    for (let i = 0; i < count; i += 1) order[start + i] = start + ((count - i) % count);
+  for (let face = 0; face < mesh.faceCounts.length; face += 1) {
+    const count = mesh.faceCounts[face];
+    const turns = only === null || only[face] === 1;
+    for (let i = 0; i < count; i += 1) order[start + i] = start + (turns ? (count - i) % count : i);
     start += count;
   }
   const turned = <T extends PolygonMesh['normals']>(layer: T): T => {

@@ -59,6 +59,13 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         </Button>
         <Button
           disabled={shapes.length === 0}
+          title="Turns only those that disagree with their neighbours"
+          onClick={() => change({ do: 'agreeFaces', parts: shapes.map(({ key }) => key) })}
+        >
+          Make faces agree
+        </Button>
+        <Button
+          disabled={shapes.length === 0}
           title="Smooth across edges of less than 60°"
           onClick={() => change({ do: 'normals', parts: shapes.map(({ key }) => key), angle: 60 })}
         >

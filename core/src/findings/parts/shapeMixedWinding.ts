@@ -1,5 +1,5 @@
 import type { Check } from '../findingContext.ts';
-import { capped, counted, NO_MEND, partFinding, soundShapes, withOthers } from './partFinding.ts';
+import { capped, counted, keysOf, partFinding, soundShapes, withOthers } from './partFinding.ts';
 
 /** Neighbouring faces that disagree about which side is out. */
 export const shapeMixedWinding: Check = (context) =>
@@ -14,7 +14,10 @@ export const shapeMixedWinding: Check = (context) =>
           title: 'Neighbours disagree',
           message: `${part.name}: ${counted(facts.mixedEdges, 'edge has', 'edges have')} faces that look to opposite sides${withOthers(shape)}; some of them are black or missing where one side is drawn.`,
           evidence: [`${facts.mixedEdges} edges of ${counted(facts.faces, 'face')}`],
-          ...NO_MEND,
+          mend: { kind: 'editParts', change: { do: 'agreeFaces', parts: keysOf(shape) }, origin: { from: 'evidence', detail: 'neighbours disagree' } },
+          // A body that closes has an outside; of a sheet it is the side that most of it looks to.
+          safe: facts.openEdges === 0,
+          mendLabel: 'Make them agree',
         }),
       ];
     }),
