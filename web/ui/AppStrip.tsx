@@ -13,6 +13,7 @@ const VIEWS = [
   { href: '/intake', title: 'Intake' },
   { href: '/destinations', title: 'Destinations' },
   { href: '/rulebooks', title: 'Rulebooks' },
+  { href: '/runs', title: 'Runs' },
   { href: '/handoffs', title: 'Handoffs' },
   { href: '/settings', title: 'Settings' },
 ];

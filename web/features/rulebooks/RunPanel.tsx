@@ -7,13 +7,13 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { RunOutcome, RunResult } from '@/server/services/runs';
-import type { ShelfPage } from '@/server/services/shelf';
 import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
-import { useRuns } from './useRulebooks.ts';
+import { fared, isGoing, useRuns, useUndoRun } from '../runs/useRuns.ts';
+import { filterParams } from '../shelf/selected.ts';
 
 /** Outcomes that are listed; the rest is counted. */
 const LISTED = 200;
@@ -63,16 +63,9 @@ export function RunPanel({ book }: { book: Rulebook }) {
   );
 }
 
-const PAGE = 1000;
-
 /** Ids of the assets that a search of the shelf finds, over all its pages. */
 async function assetsNamed(search: string): Promise<string[]> {
-  const ids: string[] = [];
-  for (;;) {
-    const { assets, total } = await api<ShelfPage>(`/api/shelf?${new URLSearchParams({ search, offset: String(ids.length), limit: String(PAGE) })}`);
-    ids.push(...assets.map(({ id }) => id));
-    if (assets.length === 0 || ids.length >= total) return ids;
-  }
+  return (await api<{ ids: string[] }>(`/api/shelf/ids?${filterParams({ search })}`)).ids;
 }
 
 function Outcomes({ result: { outcomes }, apply }: { result: RunResult; apply: boolean }) {
@@ -133,49 +126,33 @@ function OutcomeRow({ outcome: { id, name, edits, left, makes, fault } }: { outc
   );
 }
 
+/** The last runs, of whatever kind, with a way back. */
 function Runs() {
-  const client = useQueryClient();
   const { data: runs = [] } = useRuns();
-  const undo = useMutation({
-    mutationFn: (id: string) => api<RunResult>(`/api/runs/${id}/undo`, { method: 'POST' }),
-    onSuccess: ({ undone }) => {
-      void client.invalidateQueries();
-      const kept = undone?.kept ?? [];
-      toast(`Undone in ${plural(undone?.assets ?? 0, 'asset')}${kept.length > 0 ? `; changed since and left: ${kept.slice(0, 5).join(', ')}` : ''}`);
-    },
-    onError: (error) => toast.error(error.message),
-  });
+  const undo = useUndoRun();
   if (runs.length === 0) return null;
   return (
     <section aria-label="Runs">
       <h3 className="mb-1 text-[11.5px] font-semibold text-[var(--soft)]">Runs</h3>
       <ul className="grid gap-1">
-        {runs.map(({ id, title, state, progress, result, createdAt, fault }) => {
-          const changed = result?.outcomes.filter(({ edits }) => edits.length > 0).length ?? 0;
-          return (
-            <li key={id} className="flex items-center gap-2 text-[12px]">
-              <span className="min-w-0 flex-1 truncate" title={fault?.message}>
-                {title}
-              </span>
-              <span className="shrink-0 text-[var(--soft)]">
-                {state === 'done'
-                  ? result?.undone
-                    ? `undone in ${count(result.undone.assets)}`
-                    : plural(changed, 'asset')
-                  : state === 'running'
-                    ? `${Math.round(progress * 100)}%`
-                    : state}
-                , {when(createdAt)}
-              </span>
-              {state === 'done' && changed > 0 && !result?.undone && (
-                <Button disabled={undo.isPending} onClick={() => undo.mutate(id)}>
-                  <Undo2 size={12} /> Undo
-                </Button>
-              )}
-            </li>
-          );
-        })}
+        {runs.slice(0, SHOWN_RUNS).map((run) => (
+          <li key={run.id} className="flex items-center gap-2 text-[12px]">
+            <Link href={`/runs?run=${run.id}`} className="min-w-0 flex-1 truncate hover:underline" title={run.fault?.message ?? run.title}>
+              {run.title}
+            </Link>
+            <span className="shrink-0 text-[var(--soft)]">
+              {fared(run)}, {when(run.createdAt)}
+            </span>
+            {!isGoing(run) && run.counts.changed > 0 && !run.undone && (
+              <Button disabled={undo.isPending} onClick={() => undo.mutate(run.id)}>
+                <Undo2 size={12} /> Undo
+              </Button>
+            )}
+          </li>
+        ))}
       </ul>
     </section>
   );
 }
+
+const SHOWN_RUNS = 12;

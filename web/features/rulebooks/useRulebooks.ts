@@ -4,17 +4,12 @@ import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import type { RulebookEntry } from '@/server/services/rulebooks';
-import type { RunEntry } from '@/server/services/runs';
 import { api } from '@/ui/api';
 
 const KEY = ['rulebooks'];
 
 export function useRulebooks() {
   return useQuery({ queryKey: KEY, queryFn: async () => (await api<{ rulebooks: RulebookEntry[] }>('/api/rulebooks')).rulebooks });
-}
-
-export function useRuns() {
-  return useQuery({ queryKey: ['runs'], queryFn: async () => (await api<{ runs: RunEntry[] }>('/api/runs')).runs });
 }
 
 /** Keeps a rulebook, a new one where there is no id, and shows it. */

@@ -5,6 +5,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { Download, PackageOpen, Search, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
 import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
@@ -18,6 +19,9 @@ import { FIELD } from '@/ui/Field';
 import { count, extent, plural, when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { RemoveDialog, useBringBack } from './RemoveDialog.tsx';
+import { SelectionBar } from './SelectionBar.tsx';
+import { ShelfFilters } from './ShelfFilters.tsx';
+import { filterBy, select, selectAllFound, toggle, useSelected } from './selected.ts';
 import { type ShelfEntry, shelfQuery } from './shelf.ts';
 
 const SORTS: Record<ShelfSort, string> = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' };
@@ -28,14 +32,20 @@ const PAGE = 60;
 
 /** All assets, searchable and sorted; rows are drawn only where they are seen. */
 export function ShelfView() {
-  const [search, setSearch] = useState('');
+  const { search = '' } = useSelected((selected) => selected.filter);
+  const filter = useSelected((selected) => selected.filter);
+  const setSearch = (words: string) => filterBy({ search: words });
   const [found, setFound] = useState<{ total: number | undefined; error: Error | null }>({ total: undefined, error: null });
   const sort = useChoices((choices) => choices.shelfSort);
   const set = useChoices((choices) => choices.set);
   const searchField = useRef<HTMLInputElement>(null);
   const [removed, setRemoved] = useState(false);
-  const asked = useDeferredValue(search.trim());
-  useCommands({ search: () => searchField.current?.focus() });
+  const asked = useDeferredValue(filter);
+  useCommands({
+    search: () => searchField.current?.focus(),
+    selectFound: () => (removed ? false : void selectAllFound().catch((error: Error) => toast.error(error.message))),
+    selectNone: () => select([]),
+  });
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
@@ -70,14 +80,17 @@ export function ShelfView() {
           <PackageOpen size={14} /> New parcel
         </Link>
       </Bar>
+      {!removed && <ShelfFilters />}
       <main className="flex min-h-0 flex-1 flex-col">
         <div className="px-4 pt-3 empty:hidden">
           <ParcelList />
         </div>
         {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}
-        {found.total === 0 && (removed ? <NothingRemoved /> : <EmptyShelf searching={asked !== ''} clear={() => setSearch('')} />)}
-        <Grid query={{ search: asked, sort, ...(removed ? { removed } : {}) }} tell={setFound} />
+        {found.total === 0 &&
+          (removed ? <NothingRemoved /> : <EmptyShelf searching={Object.keys(asked).length > 0} clear={() => useSelected.setState({ filter: {} })} />)}
+        <Grid query={removed ? { ...(asked.search ? { search: asked.search } : {}), sort, removed } : { ...asked, sort }} tell={setFound} />
       </main>
+      {!removed && <SelectionBar total={found.total} />}
     </div>
   );
 }
@@ -150,16 +163,18 @@ function Placeholder() {
 
 function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean }) {
   const [asking, setAsking] = useState(false);
+  const selected = useSelected(({ ids }) => ids.has(entry.id));
+  const some = useSelected(({ ids }) => ids.size > 0);
   const bringBack = useBringBack(entry);
   const { error, warning, note } = entry.severities;
   const step = error + warning + note === 0 ? 'handoff' : 'links';
   return (
     <li
-      className="group relative flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent"
+      className={`group relative flex overflow-hidden rounded-md border bg-base-100 hover:border-accent ${selected ? 'border-accent ring-2 ring-accent' : 'border-[var(--line)]'}`}
       style={{ height: CARD_HEIGHT }}
       data-asset={entry.name}
     >
-      <CardBody href={removed ? null : `/assets/${entry.id}/${step}`}>
+      <CardBody href={removed ? null : `/assets/${entry.id}/${step}`} toggle={() => toggle(entry.id)}>
         <span
           className="grid w-[146px] shrink-0 place-items-center"
           style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
@@ -193,6 +208,15 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
           </span>
         </span>
       </CardBody>
+      {!removed && (
+        <input
+          type="checkbox"
+          className={`checkbox checkbox-xs absolute left-1.5 top-1.5 bg-base-100 focus:opacity-100 group-hover:opacity-100 ${some ? '' : 'opacity-0'}`}
+          checked={selected}
+          aria-label={`Select ${entry.name}`}
+          onChange={() => toggle(entry.id)}
+        />
+      )}
       {removed ? (
         <Button className="absolute right-1.5 top-1.5" onClick={() => void bringBack()} aria-label={`Bring ${entry.name} back`}>
           <Undo2 size={12} /> Bring back
@@ -223,13 +247,21 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
   );
 }
 
-/** A removed asset cannot be opened before it is back. */
-function CardBody({ href, children }: { href: string | null; children: ReactNode }) {
+/** A removed asset cannot be opened before it is back; a click with Ctrl selects. */
+function CardBody({ href, toggle: select, children }: { href: string | null; toggle(): void; children: ReactNode }) {
   const className = 'flex min-w-0 flex-1';
   return href === null ? (
     <span className={`${className} opacity-60`}>{children}</span>
   ) : (
-    <Link href={href} className={className}>
+    <Link
+      href={href}
+      className={className}
+      onClick={(event) => {
+        if (!event.ctrlKey && !event.metaKey) return;
+        event.preventDefault();
+        select();
+      }}
+    >
       {children}
     </Link>
   );

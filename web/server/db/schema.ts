@@ -35,6 +35,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core';
 import type { JobData, JobName } from '../jobs/kinds.ts';
+import type { ShelfFilter } from '../wire/shelf.ts';
 
 /** A fault as the page shows it. */
 export interface FaultRecord {
@@ -149,7 +150,10 @@ export const assets = pgTable(
     variant: text('variant').notNull().generatedAlwaysAs(sql`coalesce(source->>'variant', '')`),
     counts: jsonb('counts').$type<AssetSource['counts']>().notNull().generatedAlwaysAs(sql`coalesce(source->'counts', '{}')`),
     bounds: jsonb('bounds').$type<AssetSource['bounds']>().generatedAlwaysAs(sql`source->'bounds'`),
+    generator: text('generator').notNull().generatedAlwaysAs(sql`coalesce(source->>'generator', '')`),
     severities: jsonb('severities').$type<SeverityCounts>().notNull(),
+    /** Titles of what is open, by code. */
+    open: jsonb('open').$type<Record<string, string>>().notNull().default({}),
     /** Moved by every change of what the bench shows, undo and redo included. */
     revision: integer('revision').notNull().default(0),
     cursor: integer('cursor').notNull().default(0),
@@ -161,6 +165,16 @@ export const assets = pgTable(
   },
   (table) => [unique().on(table.parcelId, table.model), index().on(table.updatedAt), index().on(table.name)],
 );
+
+/** Assets that are worked on together again and again, by the filters that find them or by themselves. */
+export const selections = pgTable('selections', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  name: text('name').notNull().unique(),
+  filter: jsonb('filter').$type<ShelfFilter>().notNull(),
+  /** Null for whatever the filters find. */
+  assets: jsonb('assets').$type<string[]>(),
+  createdAt: created(),
+});
 
 /** What each revision of an asset changed, so that a request that saw an earlier one can tell whether it minds. */
 export const assetChanges = pgTable(

@@ -1,6 +1,23 @@
 import type { TagRepair } from '@kinkajou/core/asset/repairTags';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 
+/** What a run does to each of its assets; null stands for all on the shelf. */
+export interface RunData {
+  title?: string;
+  books: Rulebook[];
+  assets: string[] | null;
+  /** Else it is only tried. */
+  apply: boolean;
+  /** Whatever else is safely mended. */
+  mend?: boolean;
+  /** Packages are made, with what their destinations need by default. */
+  destinations?: string[];
+  /** They are taken off the shelf. */
+  remove?: boolean;
+  /** Of what has just arrived in a parcel, the images are looked at before. */
+  arrived?: string;
+}
+
 /** Jobs and what each carries. A handoff, making or conversion has the id of its job. */
 export interface JobData {
   'read-parcel': { parcelId: string };
@@ -13,8 +30,7 @@ export interface JobData {
   'convert-image': { assetId: string };
   'repair-tags': { assets: string[] | null; repair: Omit<TagRepair, 'slots'> };
   'replace-materials': { material: number; pattern: string; assetId: string | null };
-  /** Of what has just arrived in a parcel, the images are looked at before. */
-  'apply-rules': { books: Rulebook[]; assets: string[] | null; apply: boolean; arrived?: string };
+  'apply-rules': RunData;
 }
 export type JobName = keyof JobData;
 

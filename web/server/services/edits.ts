@@ -3,7 +3,6 @@ import { actInWords, type CursorMove, moveCursor as movedCursor } from '@kinkajo
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { touchesOf } from '@kinkajou/core/edits/touches';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { countSeverities } from '@kinkajou/core/findings/checks';
 import { and, asc, eq, gt, isNull } from 'drizzle-orm';
 import { db, type Transaction } from '../db/client.ts';
 import { assets, edits } from '../db/schema.ts';
@@ -14,6 +13,7 @@ import { currentState } from './assetState.ts';
 import { copyIntoParcel } from './further.ts';
 import { rememberIntake } from './intake.ts';
 import { checkUnmoved, moveRevision } from './revisions.ts';
+import { tallyOf } from './tally.ts';
 import { requestThumbnail } from './thumbnails.ts';
 
 /** Who asks for a change, and what they have seen. */
@@ -114,10 +114,7 @@ async function changeLog(assetId: string, work: (tx: Transaction, cursor: number
   });
   if (changed === null) return;
   const { findings } = await currentState(assetId);
-  await db()
-    .update(assets)
-    .set({ severities: countSeverities(findings) })
-    .where(eq(assets.id, assetId));
+  await db().update(assets).set(tallyOf(findings)).where(eq(assets.id, assetId));
   await requestThumbnail(assetId);
   await publish({ topic: 'asset', id: assetId, revision: changed });
 }

@@ -2,7 +2,7 @@ import { initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { countSeverities, findFindings } from '@kinkajou/core/findings/checks';
+import { findFindings } from '@kinkajou/core/findings/checks';
 import { isImagePath } from '@kinkajou/core/images/format';
 import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fileSource';
@@ -19,6 +19,7 @@ import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';
 import { rememberedIntake } from './intake.ts';
 import { findParcel, parcelImages, parcelSource } from './parcelFiles.ts';
 import { moveKnowledge, touchParcel } from './revisions.ts';
+import { tallyOf } from './tally.ts';
 import { drawSource } from './thumbnails.ts';
 
 export async function createParcel(name: string): Promise<string> {
@@ -220,7 +221,7 @@ async function describeModel(source: FileSource, model: string, images: ParcelIm
     source: asset.source,
     embedded: await keepEmbedded(asset, images),
     geometry: await blobs.put(await previewGlb(asset.document)),
-    severities: countSeverities(findFindings(asset.source, initialState(asset.source), asset.images)),
+    ...tallyOf(findFindings(asset.source, initialState(asset.source), asset.images)),
   };
   return { asset, row };
 }

@@ -12,7 +12,8 @@ import { addEdits } from './edits.ts';
 import { listHandoffs } from './handoffs.ts';
 import { keepOnShelf } from './materials.ts';
 import { learnRules, listRulebooks, removeRulebook, saveRulebook, setOnArrival } from './rulebooks.ts';
-import { listRuns, type RunResult, requestRun, undoRun } from './runs.ts';
+import { applyRulebook, findRun, listRuns, type RunRequest, type RunResult, repeatRun, requestRun, undoRun } from './runs.ts';
+import { allAssetIds } from './shelf.ts';
 
 closeAfterwards();
 
@@ -32,7 +33,7 @@ const NAMES = book('Quay names', { material: 'bra*' }, BRONZE, 'as the yard call
 
 /** Runs a rulebook to its end. */
 async function run(book: unknown, assets: string[] | null, apply: boolean): Promise<{ job: string; result: RunResult }> {
-  const job = await requestRun(book, assets, apply);
+  const job = await requestRun({ book, assets, apply });
   await work();
   const [row] = await db().select().from(jobs).where(eq(jobs.id, job));
   return { job, result: row.result as RunResult };
@@ -107,7 +108,7 @@ describe('a run', () => {
       ['Brass', 'Stone'],
     ]);
     await expect(undoRun(applied.job)).rejects.toMatchObject({ code: 'run.undone' });
-    expect((await listRuns()).map(({ title, state, result }) => [title, state, result?.undone?.assets ?? null])).toEqual([
+    expect((await listRuns()).map(({ title, state, undone }) => [title, state, undone?.assets ?? null])).toEqual([
       ['Quay names', 'done', null],
       ['Quay names', 'done', 2],
     ]);
@@ -177,5 +178,74 @@ describe('a run', () => {
     expect([nowhere.result.outcomes[0].fault, await namesOf(to)]).toEqual([expect.stringContaining('no destination "moon"'), ['Brass', 'Stone']]);
     const { result } = await run(replace('Nobody knows'), [to], true);
     expect(result.outcomes[0].fault).toMatch(/no material "Nobody knows" on the shelf/);
+  });
+});
+
+/** Does something to assets, to its end. */
+async function done(asked: Omit<RunRequest, 'apply'>): Promise<string> {
+  const job = await requestRun({ ...asked, apply: true });
+  await work();
+  return job;
+}
+
+describe('a run over what was selected', () => {
+  it('mends what is safe and nothing else, and is undone as a whole', async () => {
+    // A file of another case is surely the one; an image that is not there is nobody's.
+    const files = {
+      ...(await quay({ missing: true })),
+      'quay.mtl': 'newmtl Stone\nmap_Kd STONE_BASECOLOR.png\nmap_Pr unseen_anywhere.png\nnewmtl Brass\nKd 0.9 0.8 0.4\n',
+    };
+    const { quay: id } = (await send('Mend', files)).assets;
+    const before = await benchView(id);
+    const safe = before.findings.filter(({ safe: sure, mend }) => sure && mend);
+    expect(safe.length).toBeGreaterThan(0);
+    const job = await done({ title: 'Mended', mend: true, assets: [id] });
+    const after = await benchView(id);
+    expect(after.findings.filter(({ safe: sure, mend }) => sure && mend)).toEqual([]);
+    expect(after.findings.some(({ code }) => code === 'link.missing')).toBe(true);
+    expect(await findRun(job)).toMatchObject({ title: 'Mended', state: 'done', counts: { reached: 1, changed: 1, failed: 0, asks: 0 } });
+    expect((await undoRun(job)).undone).toEqual({ assets: 1, kept: [] });
+    expect((await benchView(id)).findings.map(({ key }) => key)).toEqual(before.findings.map(({ key }) => key));
+  });
+
+  it('makes packages for several destinations, and refuses one that is not there before anything begins', async () => {
+    const { quay: id } = (await send('Pack', await quay())).assets;
+    await done({ destinations: ['web-gltf', 'modelling'], assets: [id] });
+    expect((await listHandoffs(id)).map(({ destination }) => destination).sort()).toEqual(['modelling', 'web-gltf']);
+    await expect(requestRun({ destinations: ['moon'], assets: [id], apply: true })).rejects.toMatchObject({ code: 'handoff.destination' });
+  });
+
+  it('takes assets off the shelf by a filter, and brings them back', async () => {
+    const parcel = `Gone ${Date.now()}`;
+    const sent = [await send(`${parcel} a`, await quay()), await send(`${parcel} b`, await quay())].map(({ assets }) => assets.quay);
+    const job = await done({ remove: true, assets: null, filter: { search: parcel } });
+    const there = async () => (await allAssetIds()).filter((id) => sent.includes(id)).length;
+    expect([await there(), (await findRun(job)).counts.changed]).toEqual([0, 2]);
+    expect((await undoRun(job)).undone).toEqual({ assets: 2, kept: [] });
+    expect(await there()).toBe(2);
+  });
+
+  it('that was stopped keeps what it did, goes on with the rest, and repeats what failed', async () => {
+    const [a, b] = [(await send('Stop a', await quay())).assets.quay, (await send('Stop b', await quay())).assets.quay];
+    const data = { books: [NAMES as never], assets: [a, b], apply: true };
+    const job = await enqueue('apply-rules', data);
+    const stop = new AbortController();
+    let told = 0;
+    const progress = () => {
+      told += 1;
+      if (told === 2) throw new Error('stopped');
+    };
+    await expect(applyRulebook({ id: job, data, attempt: 1, signal: stop.signal, progress })).rejects.toThrow('stopped');
+    await db().update(jobs).set({ state: 'cancelled', finishedAt: new Date() }).where(eq(jobs.id, job));
+    expect((await findRun(job)).outcomes.map(({ id }) => id)).toEqual([a]);
+    const rest = await repeatRun(job);
+    await work();
+    expect((await findRun(rest)).outcomes.map(({ id }) => id)).toEqual([b]);
+    expect([await namesOf(a), await namesOf(b)]).toEqual([
+      ['Bronze_ss', 'Stone'],
+      ['Bronze_ss', 'Stone'],
+    ]);
+    await expect(repeatRun(rest)).rejects.toMatchObject({ code: 'run.whole' });
+    expect((await undoRun(job)).undone).toEqual({ assets: 1, kept: [] });
   });
 });

@@ -1,28 +1,33 @@
+import type { AssetState, Edit } from '@kinkajou/core/asset/asset';
 import { placeMaterial } from '@kinkajou/core/asset/canonical';
 import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
 import type { Knowledge } from '@kinkajou/core/findings/knowledge';
+import { mendAsset } from '@kinkajou/core/inspect';
 import { applyRules, type BroughtMaterial, leftOf, type RuledAsset, type RuledParts } from '@kinkajou/core/rules/applyRules';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { edits, handoffs, jobs, parcels, shelfMaterials } from '../db/schema.ts';
-import type { JobData } from '../jobs/kinds.ts';
+import type { RunData } from '../jobs/kinds.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
+import type { ShelfFilter } from '../wire/shelf.ts';
 import { findAsset } from './assetRow.ts';
 import { type CurrentState, currentState } from './assetState.ts';
 import { destinationById } from './destinations.ts';
 import { addEdits, moveCursor } from './edits.ts';
+import { furtherImages } from './further.ts';
 import { requestHandoffs } from './handoffs.ts';
 import { knowledgeFor } from './knowledge.ts';
 import { lookAtImages } from './lookAtImages.ts';
 import { bringImages } from './materials.ts';
-import { allAssetIds } from './shelf.ts';
+import { bringBack, removeAsset } from './removal.ts';
+import { allAssetIds, shelfIds } from './shelf.ts';
 
 /** What rules did to one asset, or would do. */
 export interface RunOutcome {
@@ -35,6 +40,8 @@ export interface RunOutcome {
   /** New images that mends of rules want; they are made on the bench. */
   makes: number;
   handOffs: string[];
+  /** It was taken off the shelf. */
+  removed?: boolean;
   /** Why this asset could not be done. */
   fault: string | null;
 }
@@ -45,59 +52,114 @@ export interface RunResult {
   undone: { assets: number; kept: string[] } | null;
 }
 
-/** Has a rulebook tried on assets, or applied to them; null stands for the whole shelf. Returns the job's id. */
-export async function requestRun(input: unknown, assets: string[] | null, apply: boolean): Promise<string> {
-  return enqueue('apply-rules', { books: [parseRulebook(input)], assets, apply });
+/** What is asked of a run: whatever of it is there is done, in this order. */
+export interface RunRequest {
+  title?: string;
+  book?: unknown;
+  mend?: boolean;
+  destinations?: string[];
+  remove?: boolean;
+  /** Null for the whole shelf. */
+  assets: string[] | null;
+  /** Instead of assets by their ids: those that are found now. */
+  filter?: ShelfFilter;
+  /** Else it is only tried. */
+  apply: boolean;
+}
+
+/** Has something done to assets, or tried on them. Returns the job's id. */
+export async function requestRun({ book, filter, ...asked }: RunRequest): Promise<string> {
+  for (const id of asked.destinations ?? []) await destinationById(id);
+  const assets = filter ? await shelfIds(filter) : asked.assets;
+  return enqueue('apply-rules', { ...asked, assets, books: book === undefined ? [] : [parseRulebook(book)] });
 }
 
 /** The job: each asset gets edits of its own, as one act. Begun anew it leaves alone what it did already. */
 export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResult> {
   const { id: job, data, progress } = run;
-  const { books, assets, apply, arrived } = data;
+  const { assets, apply, arrived } = data;
   // Rules may ask what images hold, which nobody has looked at yet.
   if (arrived !== undefined) await lookAtImages({ ...run, data: { parcelId: arrived } });
   const outcomes: RunOutcome[] = [];
   const ids = assets ?? (await allAssetIds());
-  for (const [i, id] of ids.entries()) {
-    const asset = await findAsset(id).catch(() => null);
-    // One that went while others were done has nothing to be ruled.
-    if (!asset) continue;
-    const { name } = asset;
-    progress(i / ids.length, `${apply ? 'applying rules to' : 'trying rules on'} ${name}`);
-    try {
-      outcomes.push(await ruleOne(id, books, apply ? job : null));
-    } catch (error) {
-      // What is no fault of the asset ends the run, which goes on where it stopped.
-      if (!(error instanceof KinkajouError)) throw error;
-      outcomes.push({ id, name, edits: [], left: [], makes: 0, handOffs: [], fault: faultOf(error).message });
+  const keep = () =>
+    db()
+      .update(jobs)
+      .set({ result: { outcomes, undone: null } })
+      .where(eq(jobs.id, job));
+  let kept = Date.now();
+  try {
+    for (const [i, id] of ids.entries()) {
+      const asset = await findAsset(id).catch(() => null);
+      // One that went while others were done has nothing to be ruled.
+      if (!asset) continue;
+      const { name } = asset;
+      progress(i / ids.length, `${apply ? 'working on' : 'trying it on'} ${name}`);
+      try {
+        outcomes.push(await runOne(id, data, apply ? job : null));
+      } catch (error) {
+        // What is no fault of the asset ends the run, which goes on where it stopped.
+        if (!(error instanceof KinkajouError)) throw error;
+        outcomes.push({ id, name, edits: [], left: [], makes: 0, handOffs: [], fault: faultOf(error).message });
+      }
+      if (Date.now() - kept < KEEP_MS) continue;
+      await keep();
+      kept = Date.now();
     }
+  } catch (error) {
+    // Of a run that is stopped, what was done can be looked at and undone.
+    await keep();
+    throw error;
   }
   return { outcomes, undone: null };
 }
 
-async function ruleOne(id: string, books: readonly Rulebook[], job: string | null): Promise<RunOutcome> {
+/** How often those who watch a run see how its assets fared. */
+const KEEP_MS = 1000;
+
+async function runOne(id: string, { books, mend, destinations = [], remove }: RunData, job: string | null): Promise<RunOutcome> {
   const current = await currentState(id);
   const { asset, log } = current;
   // What this very run did before its worker ended is no edit of a person's: the rules are told what was there without it.
   const before = log.filter((row) => row.seq <= asset.cursor && (job === null || row.job !== job)).map(({ edit }) => edit);
   const knowledge = await knowledgeFor(current.images);
   const ruled = await rule(current, books, { before, knowledge, bring: job !== null });
-  const fresh = ruled.edits.slice(before.length);
+  const mended = mend ? await mendSafely(current, ruled) : ruled;
+  const fresh = mended.edits.slice(before.length);
+  const handOffs = [...new Set([...ruled.handOffs, ...destinations])];
   // A destination that is not there is found before anything is changed.
-  for (const to of ruled.handOffs) await destinationById(to);
+  for (const to of handOffs) await destinationById(to);
   if (job) {
     if (fresh.length > 0) await addEdits(id, fresh, { job });
-    for (const to of await notYetHandedOff(id, ruled.handOffs, job)) await requestHandoffs(id, [{ destination: to, choices: {} }]);
+    for (const to of await notYetHandedOff(id, handOffs, job)) await requestHandoffs(id, [{ destination: to, choices: {} }]);
+    if (remove) await removeAsset(id);
   }
   return {
     id,
     name: asset.name,
     edits: fresh.map((edit) => ({ text: describeEdit(edit), rule: edit.origin.rule?.rule ?? '' })),
-    left: leftAfter(current, ruled, knowledge),
+    left: remove ? [] : leftAfter(current, { ...ruled, state: mended.state }, knowledge),
     makes: ruled.makes.length,
-    handOffs: ruled.handOffs,
+    handOffs,
+    ...(remove ? { removed: true } : {}),
     fault: null,
   };
+}
+
+const MOST_ROUNDS = 4;
+
+/** All that is safely mended on top of some edits. An image that a mend links from elsewhere may have more to mend. */
+async function mendSafely({ asset, images }: CurrentState, ruled: { edits: Edit[]; state: AssetState }): Promise<{ edits: Edit[]; state: AssetState }> {
+  let { edits: all, state } = ruled;
+  const byPath = new Map(images.map((image) => [image.path, image]));
+  for (let round = 0; round < MOST_ROUNDS; round += 1) {
+    for (const image of await furtherImages(asset, state, images)) byPath.set(image.path, image);
+    const known = [...byPath.values()];
+    const mended = mendAsset(asset.source, known, 'safe', { before: all, ...(await knowledgeFor(known)) });
+    if (mended.edits.length === all.length) break;
+    ({ edits: all, state } = mended);
+  }
+  return { edits: all, state };
 }
 
 /** Destinations that no package was asked for since the run was. */
@@ -140,24 +202,69 @@ export interface RunEntry {
   progress: number;
   doing: string;
   fault: (typeof jobs.$inferSelect)['fault'];
-  result: RunResult | null;
+  /** Assets that it reached, changed, could not do, and has something to ask about. */
+  counts: { reached: number; changed: number; failed: number; asks: number };
+  undone: RunResult['undone'];
   createdAt: string;
+}
+
+/** A run with how each of its assets fared so far. */
+export interface WholeRun extends RunEntry {
+  outcomes: RunOutcome[];
+}
+
+const RUN_FIELDS = { ...JOB_FIELDS, id: jobs.id, data: jobs.data, result: jobs.result, createdAt: jobs.createdAt };
+const isRun = and(eq(jobs.kind, 'apply-rules'), sql`${jobs.data}->>'apply' = 'true'`);
+
+function wholeRun({ data, result, createdAt, finishedAt: _, ...row }: Pick<typeof jobs.$inferSelect, keyof typeof RUN_FIELDS>): WholeRun {
+  const { outcomes, undone } = (result as RunResult | null) ?? { outcomes: [], undone: null };
+  const { title, books } = data as RunData;
+  return {
+    ...row,
+    title: title ?? books.map((book) => book.title).join(', '),
+    counts: {
+      reached: outcomes.length,
+      changed: outcomes.filter(didSomething).length,
+      failed: outcomes.filter(({ fault }) => fault !== null).length,
+      asks: outcomes.filter(({ left }) => left.some(({ rule }) => rule !== null)).length,
+    },
+    undone,
+    createdAt: createdAt.toISOString(),
+    outcomes,
+  };
+}
+
+function didSomething({ edits: made, handOffs, removed }: RunOutcome): boolean {
+  return made.length > 0 || handOffs.length > 0 || removed === true;
 }
 
 /** Runs that changed something, the latest first. */
 export async function listRuns(): Promise<RunEntry[]> {
-  const rows = await db()
-    .select({ ...JOB_FIELDS, id: jobs.id, data: jobs.data, result: jobs.result, createdAt: jobs.createdAt })
+  const rows = await db().select(RUN_FIELDS).from(jobs).where(isRun).orderBy(desc(jobs.createdAt)).limit(50);
+  return rows.map((row) => {
+    const { outcomes: _, ...entry } = wholeRun(row);
+    return entry;
+  });
+}
+
+export async function findRun(id: string): Promise<WholeRun> {
+  const [row] = await db()
+    .select(RUN_FIELDS)
     .from(jobs)
-    .where(and(eq(jobs.kind, 'apply-rules'), sql`${jobs.data}->>'apply' = 'true'`))
-    .orderBy(desc(jobs.createdAt))
-    .limit(50);
-  return rows.map(({ data, result, createdAt, finishedAt: _, ...row }) => ({
-    ...row,
-    title: (data as JobData['apply-rules']).books.map((book) => book.title).join(', '),
-    result: result as RunResult | null,
-    createdAt: createdAt.toISOString(),
-  }));
+    .where(and(eq(jobs.id, id), isRun));
+  if (!row) throw notFound('run');
+  return wholeRun(row);
+}
+
+/** Does again what could not be done, and what a run that was stopped did not come to. Returns the new run's id. */
+export async function repeatRun(id: string): Promise<string> {
+  const { title, outcomes } = await findRun(id);
+  const [{ data }] = await db().select({ data: jobs.data }).from(jobs).where(eq(jobs.id, id));
+  const run = data as RunData;
+  const done = new Set(outcomes.filter(({ fault }) => fault === null).map((outcome) => outcome.id));
+  const assets = (run.assets ?? (await allAssetIds())).filter((asset) => !done.has(asset));
+  if (assets.length === 0) throw new KinkajouError('run.whole', 'nothing of this run is left to do');
+  return enqueue('apply-rules', { ...run, title, assets });
 }
 
 /** Undoes a run as a whole: each asset that nothing was done to since goes back to what it was. The others are named. */
@@ -179,9 +286,13 @@ export async function undoRun(id: string): Promise<RunResult> {
           .where(and(eq(edits.job, id), inArray(edits.assetId, ids)));
   let count = 0;
   const kept: string[] = [];
-  for (const { id: assetId, name } of result.outcomes) {
+  for (const { id: assetId, name, removed } of result.outcomes) {
+    if (removed) await bringBack(assetId).catch(() => kept.push(name));
     const own = made.filter((edit) => edit.assetId === assetId).map(({ seq }) => seq);
-    if (own.length === 0) continue;
+    if (own.length === 0) {
+      count += removed && !kept.includes(name) ? 1 : 0;
+      continue;
+    }
     const asset = await findAsset(assetId).catch(() => null);
     if (asset?.cursor === Math.max(...own)) {
       await moveCursor(assetId, { to: Math.min(...own) - 1 });

@@ -2,7 +2,8 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { db } from '../db/client.ts';
 import { assets, parcels } from '../db/schema.ts';
 import { closeAfterwards } from '../test/harness.ts';
-import { type ShelfQuery, shelfPage } from './shelf.ts';
+import { keepSelection, listSelections, removeSelection } from './selections.ts';
+import { type ShelfQuery, shelfFacets, shelfIds, shelfPage } from './shelf.ts';
 
 closeAfterwards();
 
@@ -16,7 +17,13 @@ beforeAll(async () => {
     ])
     .returning();
   north = rows[0].id;
-  const source = (polygons: number, format: string) => ({ format, variant: 'text', counts: { polygons }, bounds: { min: [0, 0, 0], max: [1, 2, 3] } });
+  const source = (polygons: number, format: string) => ({
+    format,
+    variant: 'text',
+    generator: polygons < 5 ? 'Yard 2' : '',
+    counts: { polygons },
+    bounds: { min: [0, 0, 0], max: [1, 2, polygons] },
+  });
   await db()
     .insert(assets)
     .values(
@@ -27,6 +34,7 @@ beforeAll(async () => {
         source: source((i * 7) % 25, i % 2 === 0 ? 'obj' : 'fbx') as never,
         geometry: '',
         severities: { error: i % 3, warning: i % 4, note: i },
+        open: i % 3 > 0 ? { 'link.missing': 'Missing image', ...(i % 4 > 0 ? { 'slot.doubtful': 'Doubt' } : {}) } : {},
         updatedAt: new Date(2026, 0, 1 + i),
       })),
     );
@@ -45,7 +53,7 @@ describe('the shelf', () => {
       format: 'obj',
       variant: 'text',
       counts: { polygons: 18 },
-      bounds: { max: [1, 2, 3] },
+      bounds: { max: [1, 2, 18] },
       severities: { error: 0, warning: 0, note: 24 },
     });
     expect(Object.keys(first[0])).not.toContain('source');
@@ -57,6 +65,56 @@ describe('the shelf', () => {
     expect((await names({ sort: 'findings' })).slice(0, 3)).toEqual([23, 11, 14]);
     // 24 polygons: 7 i = 24 modulo 25, so i = 7; then 23, 22.
     expect((await names({ sort: 'polygons' })).slice(0, 3)).toEqual([7, 14, 21]);
+  });
+
+  it('is filtered by state, finding, program, format, size, parcel and packages', async () => {
+    const found = async (filter: ShelfQuery) => (await names({ ...filter, sort: 'name' })).join(' ');
+    const numbers = Array.from({ length: 25 }, (_, i) => i);
+    const which = (test: (i: number) => boolean) => numbers.filter(test).join(' ');
+    const polygons = (i: number) => (i * 7) % 25;
+    expect(await found({ state: 'broken' })).toBe(which((i) => i % 3 > 0));
+    expect(await found({ state: 'doubtful' })).toBe(which((i) => i % 3 === 0 && i % 4 > 0));
+    expect(await found({ state: 'clean' })).toBe('0');
+    expect(await found({ code: 'slot.doubtful' })).toBe(which((i) => i % 3 > 0 && i % 4 > 0));
+    expect(await found({ generator: 'Yard 2' })).toBe(which((i) => polygons(i) < 5));
+    expect(await found({ generator: '' })).toBe(which((i) => polygons(i) >= 5));
+    expect(await found({ format: 'fbx', longer: 10, shorter: 20 })).toBe(which((i) => i % 2 === 1 && polygons(i) > 10 && polygons(i) < 20));
+    expect(await found({ parcel: north, search: 'fender 1' })).toBe(which((i) => i % 5 > 0 && String(i).includes('1')));
+    expect([await found({ handed: true }), (await shelfPage({ handed: false })).total]).toEqual(['', 25]);
+    const ids = await shelfIds({ state: 'broken' });
+    expect([ids.length, new Set(ids).size]).toEqual([16, 16]);
+  });
+
+  it('tells what the filters can be set to, with how many assets each finds', async () => {
+    const { formats, generators, codes, parcels: inParcels } = await shelfFacets();
+    expect(formats).toEqual([
+      { value: 'obj', count: 13 },
+      { value: 'fbx', count: 12 },
+    ]);
+    expect(generators).toEqual([
+      { value: '', count: 20 },
+      { value: 'Yard 2', count: 5 },
+    ]);
+    expect(codes).toEqual([
+      { value: 'link.missing', title: 'Missing image', count: 16 },
+      { value: 'slot.doubtful', title: 'Doubt', count: 12 },
+    ]);
+    expect(inParcels.map(({ title, count }) => [title, count]).sort()).toEqual([
+      ['100% fenders', 5],
+      ['North pier', 20],
+    ]);
+  });
+
+  it('keeps selections by name, of filters or of assets', async () => {
+    const [id] = await shelfIds({});
+    await keepSelection({ name: 'north', filter: { parcel: north }, assets: null });
+    await keepSelection({ name: 'Broken', filter: { state: 'broken' }, assets: null });
+    expect(await keepSelection({ name: 'north', filter: {}, assets: [id] })).toEqual([
+      { id: expect.any(String), name: 'Broken', filter: { state: 'broken' }, assets: null },
+      { id: expect.any(String), name: 'north', filter: {}, assets: [id] },
+    ]);
+    for (const entry of await listSelections()) await removeSelection(entry.id);
+    expect(await listSelections()).toEqual([]);
   });
 
   it('is searched by every word, in names, models, parcels and formats, and no sign of it stands for others', async () => {

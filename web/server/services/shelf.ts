@@ -1,10 +1,11 @@
 import type { AssetSource } from '@kinkajou/core/asset/asset';
-import { countSeverities } from '@kinkajou/core/findings/checks';
 import { and, asc, count, desc, eq, ilike, isNotNull, isNull, or, type SQL, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { assets, parcels } from '../db/schema.ts';
+import { assets, handoffs, parcels } from '../db/schema.ts';
+import type { ShelfFacets, ShelfFilter, ShelfState } from '../wire/shelf.ts';
 import type { AssetRow } from './assetRow.ts';
 import { currentState } from './assetState.ts';
+import { tallyOf } from './tally.ts';
 
 /** An asset as a row of the shelf. */
 export interface ShelfEntry {
@@ -26,12 +27,9 @@ export interface ShelfEntry {
 export const SHELF_SORTS = ['changed', 'name', 'findings', 'polygons'] as const;
 export type ShelfSort = (typeof SHELF_SORTS)[number];
 
-/** Which assets of the shelf; each word of the search must be in the name, the parcel's, the model's or the format. */
-export interface ShelfQuery {
-  search?: string;
+/** Which assets of the shelf, and which page of them. */
+export interface ShelfQuery extends ShelfFilter {
   sort?: ShelfSort;
-  /** Assets of one parcel alone. */
-  parcel?: string;
   /** Those that were taken off the shelf and can be brought back, instead of those on it. */
   removed?: boolean;
   offset?: number;
@@ -53,9 +51,8 @@ const ORDERS: Record<ShelfSort, SQL[]> = {
 };
 
 /** One page of the shelf, narrow columns only. */
-export async function shelfPage({ search = '', sort = 'changed', parcel, removed = false, offset = 0, limit = 10_000 }: ShelfQuery = {}): Promise<ShelfPage> {
-  const there = removed ? isNotNull(assets.removedAt) : isNull(assets.removedAt);
-  const where = and(there, parcel === undefined ? undefined : eq(assets.parcelId, parcel), ...search.split(/\s+/).filter(Boolean).map(hasWord));
+export async function shelfPage({ sort = 'changed', removed = false, offset = 0, limit = 10_000, ...filter }: ShelfQuery = {}): Promise<ShelfPage> {
+  const where = whereOf(filter, removed);
   const from = db().select(COLUMNS).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where);
   const [rows, [{ total }]] = await Promise.all([
     from
@@ -66,6 +63,64 @@ export async function shelfPage({ search = '', sort = 'changed', parcel, removed
   ]);
   return { assets: rows.map((row) => ({ ...row, updatedAt: row.updatedAt.toISOString() })), total };
 }
+
+/** Ids of all assets that the filters find, by name. */
+export async function shelfIds(filter: ShelfFilter): Promise<string[]> {
+  const rows = await db()
+    .select({ id: assets.id })
+    .from(assets)
+    .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+    .where(whereOf(filter, false))
+    .orderBy(...ORDERS.name, asc(assets.id));
+  return rows.map(({ id }) => id);
+}
+
+const LONGEST = sql`greatest((${assets.bounds}->'max'->>0)::float8 - (${assets.bounds}->'min'->>0)::float8, (${assets.bounds}->'max'->>1)::float8 - (${assets.bounds}->'min'->>1)::float8, (${assets.bounds}->'max'->>2)::float8 - (${assets.bounds}->'min'->>2)::float8)`;
+const STATES: Record<ShelfState, SQL> = {
+  broken: sql`${severity('error')} > 0`,
+  doubtful: sql`${severity('error')} = 0 and ${severity('warning')} > 0`,
+  clean: sql`${severity('error')} + ${severity('warning')} + ${severity('note')} = 0`,
+};
+
+function whereOf({ search = '', state, code, format, generator, parcel, handed, longer, shorter }: ShelfFilter, removed: boolean): SQL | undefined {
+  const package_ = sql`exists (select 1 from ${handoffs} where ${handoffs.assetId} = ${assets.id})`;
+  return and(
+    removed ? isNotNull(assets.removedAt) : isNull(assets.removedAt),
+    state && STATES[state],
+    code === undefined ? undefined : sql`jsonb_exists(${assets.open}, ${code})`,
+    format && eq(assets.format, format),
+    generator === undefined ? undefined : eq(assets.generator, generator),
+    parcel === undefined ? undefined : eq(assets.parcelId, parcel),
+    handed === undefined ? undefined : handed ? package_ : sql`not ${package_}`,
+    longer === undefined ? undefined : sql`${LONGEST} > ${longer}`,
+    shorter === undefined ? undefined : sql`${LONGEST} < ${shorter}`,
+    ...search.split(/\s+/).filter(Boolean).map(hasWord),
+  );
+}
+
+/** Values that the filters can have; of programs and parcels the most frequent ones. */
+export async function shelfFacets(): Promise<ShelfFacets> {
+  const there = isNull(assets.removedAt);
+  const [formats, generators, byCode, inParcels] = await Promise.all([
+    db().select({ value: assets.format, count: count() }).from(assets).where(there).groupBy(assets.format).orderBy(desc(count())),
+    db().select({ value: assets.generator, count: count() }).from(assets).where(there).groupBy(assets.generator).orderBy(desc(count())).limit(MOST_FACETS),
+    db().execute<{ value: string; title: string; count: string }>(
+      sql`select key as value, mode() within group (order by value) as title, count(*) as count from ${assets}, jsonb_each_text(${assets.open}) where ${there} group by key order by count(*) desc, key`,
+    ),
+    db()
+      .select({ value: parcels.id, title: parcels.name, count: count() })
+      .from(assets)
+      .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+      .where(there)
+      .groupBy(parcels.id)
+      .orderBy(desc(parcels.createdAt))
+      .limit(MOST_FACETS),
+  ]);
+  const codes = byCode.rows.map(({ value, title, count: assetsWith }) => ({ value, title, count: Number(assetsWith) }));
+  return { formats, generators, codes, parcels: inParcels };
+}
+
+const MOST_FACETS = 100;
 
 const COLUMNS = {
   id: assets.id,
@@ -97,8 +152,5 @@ export async function allAssetIds(): Promise<string[]> {
 /** Brings the shelf's tally of an asset's findings up to date. */
 export async function refreshSeverities(id: string): Promise<void> {
   const { findings } = await currentState(id);
-  await db()
-    .update(assets)
-    .set({ severities: countSeverities(findings) })
-    .where(eq(assets.id, id));
+  await db().update(assets).set(tallyOf(findings)).where(eq(assets.id, id));
 }

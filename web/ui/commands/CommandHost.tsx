@@ -33,6 +33,8 @@ export function CommandHost() {
     shelf: () => router.push('/'),
     intake: () => router.push('/intake'),
     destinations: () => router.push('/destinations'),
+    rulebooks: () => router.push('/rulebooks'),
+    runs: () => router.push('/runs'),
     handoffs: () => router.push('/handoffs'),
     settings: () => router.push('/settings'),
   });

@@ -2,13 +2,13 @@ import Joi from 'joi';
 import { check, respond } from '@/server/respond';
 import { listOpenParcels } from '@/server/services/parcels';
 import { SHELF_SORTS, type ShelfQuery, shelfPage } from '@/server/services/shelf';
+import { SHELF_FILTER } from '@/server/shelfSchema';
 
 export const dynamic = 'force-dynamic';
 
 const schema = Joi.object({
-  search: Joi.string().allow('').max(400),
+  ...SHELF_FILTER,
   sort: Joi.string().valid(...SHELF_SORTS),
-  parcel: Joi.string().uuid(),
   removed: Joi.boolean(),
   offset: Joi.number().integer().min(0),
   limit: Joi.number().integer().min(1).max(10_000),

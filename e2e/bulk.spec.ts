@@ -1,0 +1,67 @@
+import { expect, test } from '@playwright/test';
+import { sendParcel } from './parcels.ts';
+
+const MODEL =
+  'mtllib crate.mtl\no Crate\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\nusemtl Deal\nf 1/1/1 2/2/1 3/3/1 4/4/1\n';
+/** Two by two pixels of brown, in a file whose name the model writes in capitals. */
+const PICTURE = Buffer.from([0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 2, 0, 24, 0, ...Array.from({ length: 4 }, (_, i) => [40, 60, 90 + i]).flat()]);
+const crate = (colour: string) => ({
+  'deal.tga': PICTURE,
+  'crate.obj': Buffer.from(MODEL),
+  'crate.mtl': Buffer.from(`newmtl Deal\nKd ${colour}\nPr 0.6\nPm 0\nmap_Kd DEAL.tga\nnewmtl Spare\nKd 1 0 0\n`),
+});
+
+test('many assets are filtered, selected by keys, mended and handed over in runs that are undone as a whole', async ({ page, request }) => {
+  test.setTimeout(150_000);
+  const quay = `Bulk${Date.now()}`;
+  for (const [name, colour] of [
+    ['one', '0.5 0.4 0.3'],
+    ['two', '0.2 0.3 0.4'],
+    ['three', '0.1 0.6 0.2'],
+  ])
+    await sendParcel(request, `${quay} ${name}`, crate(colour));
+  await page.goto('/');
+  await page.getByRole('textbox', { name: 'Search the shelf' }).fill(quay);
+  await expect(page.getByText('3 assets', { exact: true })).toBeVisible();
+  await page.getByLabel('Open', { exact: true }).selectOption('material.unused');
+  await expect(page.getByText('3 assets', { exact: true })).toBeVisible();
+
+  // One by a click with Ctrl, all by keys, none by Escape.
+  await page
+    .getByRole('link', { name: /crate/ })
+    .first()
+    .click({ modifiers: ['ControlOrMeta'] });
+  await expect(page.getByText('1 selected')).toBeVisible();
+  await page.getByRole('heading', { name: 'Shelf' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('1 selected')).toBeHidden();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('3 selected')).toBeVisible();
+  await page.getByRole('button', { name: 'keep ...' }).click();
+  await page.getByLabel('Name of the selection').fill(quay);
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Kept selections')).toContainText(`${quay} (3 assets)`);
+
+  // Mended: the run tells how each fared, and takes it back.
+  await page.getByRole('button', { name: 'Mend what is safe' }).click();
+  const status = page.getByRole('region', { name: 'Mended what is safe in 3 assets' }).getByRole('status');
+  await expect(status).toContainText('3 of 3 assets changed', { timeout: 30_000 });
+  await expect(page.getByRole('grid', { name: 'Assets of the run' }).getByRole('row')).toHaveCount(4);
+  await page.getByRole('button', { name: 'Undo the run' }).click();
+  await expect(status).toContainText('undone in 3');
+
+  // Packages for all that are still selected; then off the shelf, and back.
+  await page.getByRole('link', { name: 'Shelf', exact: true }).click();
+  await page.getByLabel('Hand off').selectOption('web-gltf');
+  await expect(page.getByRole('region', { name: /^3 assets for / }).getByRole('status')).toContainText('3 of 3 assets changed', { timeout: 30_000 });
+  await page.getByRole('link', { name: 'Shelf', exact: true }).click();
+  await expect(page.getByText('3 assets', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove ...' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(page.getByRole('region', { name: 'Removed 3 assets' }).getByRole('status')).toContainText('3 of 3', { timeout: 30_000 });
+  await page.getByRole('link', { name: 'Shelf', exact: true }).click();
+  await expect(page.getByText('Nothing on the shelf fits')).toBeVisible();
+  await page.goBack();
+  await page.getByRole('button', { name: 'Undo the run' }).click();
+  await expect(page.getByText('Undone in 3 assets')).toBeVisible();
+});

@@ -1,0 +1,66 @@
+'use client';
+
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import type { RunEntry, RunResult, WholeRun } from '@/server/services/runs';
+import { api } from '@/ui/api';
+import { plural } from '@/ui/format';
+
+export type { RunEntry, WholeRun };
+
+/** Names of assets that are listed in a notice. */
+const LISTED = 5;
+
+export function useRuns() {
+  return useQuery({ queryKey: ['runs'], queryFn: async () => (await api<{ runs: RunEntry[] }>('/api/runs')).runs });
+}
+
+/** One run, looked at again while it goes on. */
+export function useRun(id: string | null) {
+  return useQuery({
+    queryKey: ['runs', id],
+    queryFn: () => api<WholeRun>(`/api/runs/${id}`),
+    enabled: id !== null,
+    refetchInterval: ({ state: { data } }) => (data && isGoing(data) ? 1000 : false),
+  });
+}
+
+export function isGoing({ state }: Pick<RunEntry, 'state'>): boolean {
+  return state === 'queued' || state === 'running';
+}
+
+/** Undoes a run as a whole, and tells what had moved on. */
+export function useUndoRun() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => api<RunResult>(`/api/runs/${id}/undo`, { method: 'POST' }),
+    onSuccess: ({ undone }) => {
+      void client.invalidateQueries();
+      const kept = undone?.kept ?? [];
+      toast(`Undone in ${plural(undone?.assets ?? 0, 'asset')}${kept.length > 0 ? `; changed since and left: ${kept.slice(0, LISTED).join(', ')}` : ''}`);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** Does again what failed or was not reached; shows the new run. */
+export function useRepeatRun(show: (id: string) => void) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => api<{ job: string }>(`/api/runs/${id}/repeat`, { method: 'POST' }),
+    onSuccess: ({ job }) => {
+      void client.invalidateQueries({ queryKey: ['runs'] });
+      show(job);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** How a run fared, in a few words. */
+export function fared({ state, progress, counts, undone }: RunEntry): string {
+  if (state === 'running') return `${Math.round(progress * 100)}%`;
+  if (undone) return `undone in ${undone.assets}`;
+  const words = [plural(counts.changed, 'asset'), ...(counts.failed > 0 ? [`${counts.failed} failed`] : [])].join(', ');
+  if (state === 'done') return words;
+  return state === 'cancelled' ? `stopped, ${words}` : state === 'queued' ? 'waiting' : state;
+}

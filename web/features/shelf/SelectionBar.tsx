@@ -1,0 +1,101 @@
+'use client';
+
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { RunRequest } from '@/server/services/runs';
+import { api } from '@/ui/api';
+import { Button } from '@/ui/Button';
+import { Chip, ChipSelect } from '@/ui/Chip';
+import { count, plural } from '@/ui/format';
+import { useDestinations } from '../destinations/useDestinations.ts';
+import { useRulebooks } from '../rulebooks/useRulebooks.ts';
+import { select, selectAllFound, useSelected } from './selected.ts';
+
+type Asked = Omit<RunRequest, 'assets' | 'filter' | 'apply'> & { title: string };
+
+/** What can be done with all selected assets at once; each is a run that can be watched, stopped and undone. */
+export function SelectionBar({ total }: { total: number | undefined }) {
+  const ids = useSelected((selected) => selected.ids);
+  const [removing, setRemoving] = useState(false);
+  const { data: books = [] } = useRulebooks();
+  const { data: destinations = [] } = useDestinations();
+  const router = useRouter();
+  const client = useQueryClient();
+  const start = useMutation({
+    mutationFn: (asked: Asked) => api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, assets: [...ids], apply: true } }),
+    onSuccess: ({ job }) => {
+      void client.invalidateQueries({ queryKey: ['runs'] });
+      router.push(`/runs?run=${job}`);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  if (ids.size === 0) return null;
+  const over = plural(ids.size, 'asset');
+  return (
+    <div
+      className="flex flex-wrap items-center gap-2 border-t border-[var(--line)] bg-base-200 px-4 py-2 text-[12.5px]"
+      role="toolbar"
+      aria-label="What to do with the selected assets"
+    >
+      <b>{count(ids.size)} selected</b>
+      {total !== undefined && total > ids.size && (
+        <Chip onClick={() => selectAllFound().catch((error: Error) => toast.error(error.message))}>all {count(total)}</Chip>
+      )}
+      <Chip onClick={() => select([])}>none</Chip>
+      <span className="mx-1 h-5 w-px bg-[var(--line)]" />
+      <Button main disabled={start.isPending} onClick={() => start.mutate({ title: `Mended what is safe in ${over}`, mend: true })}>
+        Mend what is safe
+      </Button>
+      <Pick
+        label="Apply a rulebook"
+        options={books.map(({ id, book }) => [id, book.title])}
+        pick={(id) => {
+          const book = books.find((entry) => entry.id === id)?.book;
+          if (book) start.mutate({ title: `${book.title} over ${over}`, book });
+        }}
+      />
+      <Pick
+        label="Hand off"
+        options={destinations.map(({ profile }) => [profile.id, profile.title])}
+        pick={(id) => {
+          const profile = destinations.find((entry) => entry.profile.id === id)?.profile;
+          if (profile) start.mutate({ title: `${over} for ${profile.title}`, destinations: [profile.id] });
+        }}
+      />
+      {removing ? (
+        <>
+          <span>Take {over} off the shelf? The run brings them back.</span>
+          <Button onClick={() => start.mutate({ title: `Removed ${over}`, remove: true })}>Remove</Button>
+          <Chip onClick={() => setRemoving(false)}>keep them</Chip>
+        </>
+      ) : (
+        <Button onClick={() => setRemoving(true)}>Remove ...</Button>
+      )}
+    </div>
+  );
+}
+
+interface PickProps {
+  label: string;
+  options: readonly (readonly [string, string])[];
+  pick(value: string): void;
+}
+
+/** Starts at once what is chosen. */
+function Pick({ label, options, pick }: PickProps) {
+  if (options.length === 0) return null;
+  return (
+    <ChipSelect aria-label={label} value="" onChange={(event) => pick(event.target.value)}>
+      <option value="" disabled>
+        {label} ...
+      </option>
+      {options.map(([value, title]) => (
+        <option key={value} value={value}>
+          {title}
+        </option>
+      ))}
+    </ChipSelect>
+  );
+}
