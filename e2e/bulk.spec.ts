@@ -63,5 +63,46 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   await expect(page.getByText('Nothing on the shelf fits')).toBeVisible();
   await page.goBack();
   await page.getByRole('button', { name: 'Undo the run' }).click();
-  await expect(page.getByText('Undone in 3 assets')).toBeVisible();
+  await expect(page.getByText('Undone in 3 assets').last()).toBeVisible();
+});
+
+test('alike doubts are one question over the shelf, answered by a key, put off, and taken back', async ({ page, request }) => {
+  test.setTimeout(120_000);
+  const run = String(Date.now());
+  const words = [...run].map((digit) => 'abcdefghij'[Number(digit)]).join('');
+  const ids: string[] = [];
+  for (const n of [1, 2]) {
+    const name = `${words}_${n}.tga`;
+    const files = {
+      'pile.obj': Buffer.from(MODEL.replace('crate.mtl', 'pile.mtl')),
+      'pile.mtl': Buffer.from(`newmtl Deal\nKd 1 1 1\nPr 0.5\nPm 0\nmap_Kd ${name}\n`),
+    };
+    const tinted = (blue: number) => Buffer.from(PICTURE.map((byte, i) => (i > 17 && i % 3 === 0 ? blue : byte)));
+    ids.push((await sendParcel(request, `Pile ${words} ${n}`, { ...files, [`dry/${name}`]: tinted(10 * n), [`wet/${name}`]: tinted(200 + n) })).pile);
+  }
+  // Once the pixels were looked at, it is asked about whole sets.
+  const settled = async () => {
+    const { questions } = await (await request.get('/api/questions')).json();
+    return questions.find(({ code, message }: { code: string; message: string }) => code === 'set.ambiguous' && message.includes(words))?.members.length;
+  };
+  await expect.poll(settled, { timeout: 60_000 }).toBe(2);
+  await page.goto('/questions');
+  const asked = page.getByRole('navigation', { name: 'All that is asked' });
+  await asked.getByRole('button', { name: new RegExp(words) }).click();
+  const question = page.getByRole('region', { name: 'Which images belong here?' }).first();
+  await expect(question.getByRole('list', { name: 'Answers' }).getByRole('listitem')).toHaveCount(2);
+  await expect(question).toContainText('settles 2 assets');
+  await page.keyboard.press('n');
+  await expect(asked.getByRole('button', { name: new RegExp(words) })).toBeHidden();
+  await page.getByRole('button', { name: /^show \d+ put off$/ }).click();
+  await asked.getByRole('button', { name: new RegExp(words) }).click();
+  await page.keyboard.press('2');
+  await expect(page.getByText(/, in 2 assets$/)).toBeVisible({ timeout: 30_000 });
+  for (const id of ids) {
+    const { state } = await (await request.get(`/api/assets/${id}`)).json();
+    expect(state.images[0].resolved).toMatch(/^wet\//);
+  }
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(page.getByText('Undone in 2 assets')).toBeVisible();
+  await expect(asked.getByRole('button', { name: new RegExp(words) })).toBeVisible();
 });

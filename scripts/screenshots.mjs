@@ -27,6 +27,7 @@ const views = [
   ['surface-make', `/assets/${id('coat')}/surface`, 7000, lookFirst],
   ['stills', `/assets/${id('flags')}/surface`, 9000, pictures],
   ['rulebooks', '/rulebooks', 2000, tryRules],
+  ['run', '/', 2500, mendMany],
   ['settings', '/settings', 1500],
   ['bench-intake', `/assets/${id('buoy_v007')}/intake`, 9000],
   ['bench-slots', `/assets/${id('buoy_v007')}/slots`, 9000, showImages],
@@ -53,6 +54,15 @@ async function chooseParts() {
   await page.getByText('Stone', { exact: true }).click({ modifiers: ['Shift'] });
   await page.getByRole('button', { name: 'Rename ...' }).click();
   await page.getByLabel('New name').fill('yard_$1');
+  await page.waitForTimeout(1500);
+}
+
+/** All fenders of a parcel mended where that is safe. */
+async function mendMany() {
+  await page.keyboard.press('Control+a');
+  await page.waitForTimeout(1000);
+  await page.getByRole('button', { name: 'Mend what is safe' }).click();
+  await page.getByText('done', { exact: true }).waitFor({ timeout: 60_000 });
   await page.waitForTimeout(1500);
 }
 

@@ -11,6 +11,7 @@ import { labelOf } from './commands/table.ts';
 const VIEWS = [
   { href: '/', title: 'Shelf' },
   { href: '/intake', title: 'Intake' },
+  { href: '/questions', title: 'Questions' },
   { href: '/destinations', title: 'Destinations' },
   { href: '/rulebooks', title: 'Rulebooks' },
   { href: '/runs', title: 'Runs' },

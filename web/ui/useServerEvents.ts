@@ -54,11 +54,11 @@ export function touchedBy(event: ServerEvent): string[][] {
     case 'settings':
       return [['settings']];
     case 'parcel':
-      return [['parcels'], ['shelf'], ['asset']];
+      return [['parcels'], ['shelf'], ['questions'], ['asset']];
     case 'asset':
       // The asset itself asks only for what it does not have.
-      return [['shelf']];
+      return [['shelf'], ['questions']];
     case 'shelf':
-      return [['shelf']];
+      return [['shelf'], ['questions']];
   }
 }

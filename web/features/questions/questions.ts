@@ -25,6 +25,6 @@ export function besideQuestion(findings: readonly Finding[], key: string | null,
 }
 
 /** Title of a question: about a set it asks whose images these are. */
-export function questionTitle({ code, subject, title }: Finding): string {
+export function questionTitle({ code, subject, title }: Pick<Finding, 'code' | 'subject' | 'title'>): string {
   return code === 'set.ambiguous' ? `Which images belong to ${subject}?` : title;
 }

@@ -131,7 +131,7 @@ function cellsOf(outcome: RunOutcome): ReactNode[] {
     ...edits.map(({ text }) => text),
     ...(makes > 0 ? [`${plural(makes, 'map')} wanted, made on the bench`] : []),
   ].join('; ');
-  const open = [...new Set(left.map(({ code, subject }) => `${subject}: ${code}`))];
+  const open = [...new Set(left.map(({ title, code, subject }) => `${title ?? code}: ${subject}`))];
   return [
     <Mark key="mark" kind={markOf(outcome)} />,
     <Link key="name" href={`/assets/${id}`} className="truncate font-semibold hover:underline" title={name}>

@@ -1,5 +1,6 @@
 'use client';
 
+import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
@@ -33,6 +34,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
   });
   if (ids.size === 0) return null;
   const over = plural(ids.size, 'asset');
+  const all = [...books.map(({ id, book }) => [id, book] as const), ...Object.entries(BUILT_IN_RULEBOOKS)];
   return (
     <div
       className="flex flex-wrap items-center gap-2 border-t border-[var(--line)] bg-base-200 px-4 py-2 text-[12.5px]"
@@ -50,9 +52,9 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       </Button>
       <Pick
         label="Apply a rulebook"
-        options={books.map(({ id, book }) => [id, book.title])}
-        pick={(id) => {
-          const book = books.find((entry) => entry.id === id)?.book;
+        options={all.map(([key, { title }]) => [key, title])}
+        pick={(key) => {
+          const book = all.find(([other]) => other === key)?.[1];
           if (book) start.mutate({ title: `${book.title} over ${over}`, book });
         }}
       />

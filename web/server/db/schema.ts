@@ -8,6 +8,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import type { HandoffChoices } from '@kinkajou/core/destinations/resolveChoices';
 import type { Address } from '@kinkajou/core/edits/touches';
 import type { SeverityCounts } from '@kinkajou/core/findings/checks';
+import type { Doubt } from '@kinkajou/core/findings/doubts';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
@@ -152,6 +153,8 @@ export const assets = pgTable(
     bounds: jsonb('bounds').$type<AssetSource['bounds']>().generatedAlwaysAs(sql`source->'bounds'`),
     generator: text('generator').notNull().generatedAlwaysAs(sql`coalesce(source->>'generator', '')`),
     severities: jsonb('severities').$type<SeverityCounts>().notNull(),
+    /** What is asked. */
+    doubts: jsonb('doubts').$type<Doubt[]>().notNull().default([]),
     /** Titles of what is open, by code. */
     open: jsonb('open').$type<Record<string, string>>().notNull().default({}),
     /** Moved by every change of what the bench shows, undo and redo included. */

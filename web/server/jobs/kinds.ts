@@ -1,6 +1,13 @@
 import type { TagRepair } from '@kinkajou/core/asset/repairTags';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 
+/** An answer to what one finding of an asset asks. */
+export interface QuestionAnswer {
+  asset: string;
+  finding: string;
+  choice: string;
+}
+
 /** What a run does to each of its assets; null stands for all on the shelf. */
 export interface RunData {
   title?: string;
@@ -8,6 +15,8 @@ export interface RunData {
   assets: string[] | null;
   /** Else it is only tried. */
   apply: boolean;
+  /** What is asked of them is answered. */
+  answers?: QuestionAnswer[];
   /** Whatever else is safely mended. */
   mend?: boolean;
   /** Packages are made, with what their destinations need by default. */

@@ -120,7 +120,7 @@ describe('a run', () => {
     const { result } = await run(book('Quay names', { material: 'Brazen' }, BRONZE), [id], true);
     expect(result.outcomes[0]).toMatchObject({
       edits: [],
-      left: expect.arrayContaining([{ code: 'rule.undoesHand', subject: 'Quay names rule', rule: 'Quay names rule' }]),
+      left: expect.arrayContaining([{ code: 'rule.undoesHand', title: 'A person chose otherwise', subject: 'Quay names rule', rule: 'Quay names rule' }]),
     });
     expect(result.outcomes[0].left.map(({ code }) => code)).toContain('link.missing');
     // Another parcel holds the image, under the very name that is written.

@@ -1,6 +1,6 @@
 import type { AssetState, Edit } from '@kinkajou/core/asset/asset';
 import { placeMaterial } from '@kinkajou/core/asset/canonical';
-import { describeEdit } from '@kinkajou/core/edits/log';
+import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
@@ -36,7 +36,7 @@ export interface RunOutcome {
   /** Each edit in words, with the rule that made it. */
   edits: { text: string; rule: string }[];
   /** What a rule asks, and what needs a person and no rule settles. */
-  left: { code: string; subject: string; rule: string | null }[];
+  left: { code: string; title: string; subject: string; rule: string | null }[];
   /** New images that mends of rules want; they are made on the bench. */
   makes: number;
   handOffs: string[];
@@ -117,13 +117,14 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
 /** How often those who watch a run see how its assets fared. */
 const KEEP_MS = 1000;
 
-async function runOne(id: string, { books, mend, destinations = [], remove }: RunData, job: string | null): Promise<RunOutcome> {
+async function runOne(id: string, { books, answers = [], mend, destinations = [], remove }: RunData, job: string | null): Promise<RunOutcome> {
   const current = await currentState(id);
   const { asset, log } = current;
   // What this very run did before its worker ended is no edit of a person's: the rules are told what was there without it.
   const before = log.filter((row) => row.seq <= asset.cursor && (job === null || row.job !== job)).map(({ edit }) => edit);
   const knowledge = await knowledgeFor(current.images);
-  const ruled = await rule(current, books, { before, knowledge, bring: job !== null });
+  const answered = answersTo(current, answers);
+  const ruled = withAnswers(await rule(current, books, { before, knowledge, bring: job !== null }), current, answered);
   const mended = mend ? await mendSafely(current, ruled) : ruled;
   const fresh = mended.edits.slice(before.length);
   const handOffs = [...new Set([...ruled.handOffs, ...destinations])];
@@ -144,6 +145,21 @@ async function runOne(id: string, { books, mend, destinations = [], remove }: Ru
     ...(remove ? { removed: true } : {}),
     fault: null,
   };
+}
+
+/** What follows from the answers to an asset's findings. One that asks no more, or never had that choice, is passed over. */
+function answersTo({ asset, findings }: CurrentState, answers: NonNullable<RunData['answers']>): Edit[] {
+  return answers.flatMap((answer) => {
+    if (answer.asset !== asset.id) return [];
+    const choices = findings.find(({ key }) => key === answer.finding)?.choices ?? [];
+    return choices.find(({ id }) => id === answer.choice)?.edits ?? [];
+  });
+}
+
+function withAnswers(ruled: RuledAsset<RuledParts>, { asset, images, further }: CurrentState, answered: readonly Edit[]): RuledAsset<RuledParts> {
+  if (answered.length === 0) return ruled;
+  const all = [...ruled.edits, ...answered];
+  return { ...ruled, edits: all, state: replay(asset.source, all, [...images, ...further]).state };
 }
 
 const MOST_ROUNDS = 4;
@@ -192,7 +208,9 @@ async function rule(
 
 function leftAfter({ asset, images, further }: CurrentState, { state, settled, asked }: RuledAsset<RuledParts>, knowledge: Knowledge): RunOutcome['left'] {
   const context = createContext(asset.source, state, [...images, ...further], knowledge);
-  return leftOf(runChecks(context), settled, asked);
+  const findings = runChecks(context);
+  const titles = new Map(findings.map(({ code, title }) => [code, title]));
+  return leftOf(findings, settled, asked).map((one) => ({ ...one, title: titles.get(one.code) ?? 'A person chose otherwise' }));
 }
 
 export interface RunEntry {

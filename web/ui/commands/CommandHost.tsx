@@ -34,6 +34,7 @@ export function CommandHost() {
     intake: () => router.push('/intake'),
     destinations: () => router.push('/destinations'),
     rulebooks: () => router.push('/rulebooks'),
+    questions: () => router.push('/questions'),
     runs: () => router.push('/runs'),
     handoffs: () => router.push('/handoffs'),
     settings: () => router.push('/settings'),

@@ -8,6 +8,7 @@ export const PLACES = {
   parts: 'In Parts',
   compare: 'In Compare',
   shelf: 'On the shelf',
+  questions: 'In Questions',
   everywhere: 'Everywhere',
 } as const;
 export type Place = keyof typeof PLACES;
@@ -80,6 +81,8 @@ export const COMMANDS = {
   search: { title: 'Search the shelf', keys: ['/', 'shift+/'], place: 'shelf' },
   selectFound: { title: 'Select all that the shelf shows', keys: ['mod+a'], place: 'shelf' },
   selectNone: { title: 'Select none', keys: ['escape'], place: 'shelf' },
+  answer: { title: 'Answer by the number of the choice', keys: ['1', '2', '3', '4', '5', '6', '7', '8', '9'], place: 'questions', byKeyOnly: true },
+  notNow: { title: 'Not now', keys: ['n'], place: 'questions' },
   commands: { title: 'Commands', keys: ['mod+k'], place: 'everywhere' },
   keys: { title: 'Keys', keys: ['?', 'shift+?'], place: 'everywhere' },
   theme: { title: 'Switch between day and night', keys: [], place: 'everywhere' },
@@ -87,6 +90,7 @@ export const COMMANDS = {
   intake: { title: 'Go to the intake of parcels', keys: [], place: 'everywhere' },
   destinations: { title: 'Go to destinations', keys: [], place: 'everywhere' },
   rulebooks: { title: 'Go to rulebooks', keys: [], place: 'everywhere' },
+  questions: { title: 'Go to questions over the shelf', keys: [], place: 'everywhere' },
   runs: { title: 'Go to runs', keys: [], place: 'everywhere' },
   handoffs: { title: 'Go to handoffs', keys: [], place: 'everywhere' },
   settings: { title: 'Go to settings', keys: [], place: 'everywhere' },

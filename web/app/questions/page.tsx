@@ -1,0 +1,7 @@
+import { QuestionsView } from '@/features/questions/QuestionsView';
+
+export const metadata = { title: 'Questions' };
+
+export default function Page() {
+  return <QuestionsView />;
+}

@@ -1,0 +1,53 @@
+import { describe, expect, it } from 'vitest';
+import { closeAfterwards, send, work } from '../test/harness.ts';
+import { plain, quay } from '../test/quay.ts';
+import { benchView } from './benchView.ts';
+import { answerQuestions, listQuestions } from './questions.ts';
+import { removeAsset } from './removal.ts';
+import { findRun, undoRun } from './runs.ts';
+
+closeAfterwards();
+
+/** A model whose roughness may be either of two images of the same name. */
+async function doubtful(n: number) {
+  const name = `pile_${n}_grain.png`;
+  const files = await quay();
+  return {
+    'quay.obj': files['quay.obj'],
+    'quay.mtl': `newmtl Stone\nKd 0.5 0.5 0.5\nmap_Kd ${name}\nnewmtl Brass\nKd 0.9 0.8 0.4\nPr 0.3\nPm 1\n`,
+    [`dry/${name}`]: await plain(90 + n, 80, 70),
+    [`wet/${name}`]: await plain(30 + n, 30, 30),
+  };
+}
+
+describe('what is asked over the shelf', () => {
+  it('is one question where only numbers differ, is answered for all at once, and taken back', async () => {
+    const ids: string[] = [];
+    for (const n of [3, 14, 15]) ids.push((await send(`Doubt ${n}`, await doubtful(n))).assets.quay);
+    await work();
+    const asked = async () => (await listQuestions()).filter(({ members }) => members.some(({ asset }) => ids.includes(asset)));
+    const [group, ...others] = await asked();
+    expect([others, group.members.map(({ asset }) => asset).sort()]).toEqual([[], [...ids].sort()]);
+    expect(group).toMatchObject({ code: 'link.ambiguous', title: 'Several images fit' });
+    expect(group.choices.map(({ kind, pictures }) => [kind, pictures.length])).toEqual([
+      ['dry/pile_#_grain.png', 1],
+      ['wet/pile_#_grain.png', 1],
+    ]);
+    expect(new Set(group.choices.flatMap(({ pictures }) => pictures)).size).toBe(2);
+
+    const answers = group.members.map(({ asset, finding, choices }) => ({ asset, finding, choice: choices[1] }));
+    const job = await answerQuestions('Wet it is', [...answers, { asset: ids[0], finding: 'gone', choice: 'x' }]);
+    await work();
+    expect(await findRun(job)).toMatchObject({ title: 'Wet it is', counts: { reached: 3, changed: 3, failed: 0 } });
+    for (const id of ids) {
+      const { state } = await benchView(id);
+      expect(state.images.map(({ resolved }) => resolved)).toEqual([expect.stringMatching(/^wet\/pile_\d+_grain\.png$/)]);
+    }
+    expect(await asked()).toEqual([]);
+    await undoRun(job);
+    expect((await asked())[0].members).toHaveLength(3);
+    // What is off the shelf asks nothing.
+    for (const id of ids) await removeAsset(id);
+    expect(await asked()).toEqual([]);
+  });
+});
