@@ -9,4 +9,5 @@ CREATE TABLE "selections" (
 --> statement-breakpoint
 ALTER TABLE "assets" ADD COLUMN "generator" text GENERATED ALWAYS AS (coalesce(source->>'generator', '')) STORED NOT NULL;--> statement-breakpoint
 ALTER TABLE "assets" ADD COLUMN "doubts" jsonb DEFAULT '[]'::jsonb NOT NULL;--> statement-breakpoint
-ALTER TABLE "assets" ADD COLUMN "open" jsonb DEFAULT '{}'::jsonb NOT NULL;
+ALTER TABLE "assets" ADD COLUMN "open" jsonb DEFAULT '{}'::jsonb NOT NULL;--> statement-breakpoint
+ALTER TABLE "assets" ADD COLUMN "found" jsonb DEFAULT '{}'::jsonb NOT NULL;

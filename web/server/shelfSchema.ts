@@ -6,6 +6,7 @@ export const SHELF_FILTER = {
   search: Joi.string().allow('').max(400),
   state: Joi.string().valid(...SHELF_STATES),
   code: Joi.string().max(100),
+  mended: Joi.string().max(100),
   format: Joi.string().valid('fbx', 'obj', 'usd', 'gltf'),
   generator: Joi.string().allow('').max(1000),
   parcel: Joi.string().uuid(),

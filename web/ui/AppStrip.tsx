@@ -16,6 +16,7 @@ const VIEWS = [
   { href: '/rulebooks', title: 'Rulebooks' },
   { href: '/runs', title: 'Runs' },
   { href: '/handoffs', title: 'Handoffs' },
+  { href: '/insights', title: 'Insights' },
   { href: '/settings', title: 'Settings' },
 ];
 

@@ -71,6 +71,11 @@ export function ShelfFilters() {
         ]}
         pick={(handed) => filterBy({ handed: handed === '' ? undefined : handed === 'true' })}
       />
+      {filter.mended !== undefined && (
+        <Chip aria-pressed onClick={() => filterBy({ mended: undefined })}>
+          mended: {filter.mended} <X size={12} />
+        </Chip>
+      )}
       {any && (
         <Chip onClick={() => useSelected.setState({ filter: filter.search ? { search: filter.search } : {} })}>
           <X size={12} /> all

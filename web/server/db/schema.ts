@@ -157,6 +157,8 @@ export const assets = pgTable(
     doubts: jsonb('doubts').$type<Doubt[]>().notNull().default([]),
     /** Titles of what is open, by code. */
     open: jsonb('open').$type<Record<string, string>>().notNull().default({}),
+    /** The same as it was before anything was done, with whatever was found since. */
+    found: jsonb('found').$type<Record<string, string>>().notNull().default({}),
     /** Moved by every change of what the bench shows, undo and redo included. */
     revision: integer('revision').notNull().default(0),
     cursor: integer('cursor').notNull().default(0),

@@ -22,7 +22,7 @@ import { findParcel, parcelSource } from './parcelFiles.ts';
 import { assetRowOf, unpackArchives } from './parcels.ts';
 import { moveRevision } from './revisions.ts';
 import { refreshSeverities } from './shelf.ts';
-import { tallyOf } from './tally.ts';
+import { laterTally } from './tally.ts';
 import { requestThumbnail } from './thumbnails.ts';
 
 /** A file of a delivery, its content in the blob store. */
@@ -112,7 +112,7 @@ async function layOver(assetId: string, parcelId: string, from: string, delivere
   const revision = await db().transaction(async (tx) => {
     await tx
       .update(assets)
-      .set({ ...row, parcelId, model: overlay.model, ...tallyOf(after), ...changedNow(text) })
+      .set({ ...row, parcelId, model: overlay.model, ...laterTally(after), ...changedNow(text) })
       .where(eq(assets.id, assetId));
     await tx.insert(deliveries).values({ assetId, parcelId, previousParcelId: asset.parcelId, previousModel: asset.model, summary });
     return moveRevision(tx, assetId, { text });

@@ -13,7 +13,7 @@ import { currentState } from './assetState.ts';
 import { copyIntoParcel } from './further.ts';
 import { rememberIntake } from './intake.ts';
 import { checkUnmoved, moveRevision } from './revisions.ts';
-import { tallyOf } from './tally.ts';
+import { laterTally } from './tally.ts';
 import { requestThumbnail } from './thumbnails.ts';
 
 /** Who asks for a change, and what they have seen. */
@@ -114,7 +114,7 @@ async function changeLog(assetId: string, work: (tx: Transaction, cursor: number
   });
   if (changed === null) return;
   const { findings } = await currentState(assetId);
-  await db().update(assets).set(tallyOf(findings)).where(eq(assets.id, assetId));
+  await db().update(assets).set(laterTally(findings)).where(eq(assets.id, assetId));
   await requestThumbnail(assetId);
   await publish({ topic: 'asset', id: assetId, revision: changed });
 }

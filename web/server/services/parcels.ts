@@ -19,7 +19,7 @@ import { faultOf, type JobEnd, type JobRun } from '../jobs/runJob.ts';
 import { rememberedIntake } from './intake.ts';
 import { findParcel, parcelImages, parcelSource } from './parcelFiles.ts';
 import { moveKnowledge, touchParcel } from './revisions.ts';
-import { tallyOf } from './tally.ts';
+import { firstTally } from './tally.ts';
 import { drawSource } from './thumbnails.ts';
 
 export async function createParcel(name: string): Promise<string> {
@@ -221,7 +221,7 @@ async function describeModel(source: FileSource, model: string, images: ParcelIm
     source: asset.source,
     embedded: await keepEmbedded(asset, images),
     geometry: await blobs.put(await previewGlb(asset.document)),
-    ...tallyOf(findFindings(asset.source, initialState(asset.source), asset.images)),
+    ...firstTally(findFindings(asset.source, initialState(asset.source), asset.images)),
   };
   return { asset, row };
 }

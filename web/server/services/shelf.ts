@@ -5,7 +5,7 @@ import { assets, handoffs, parcels } from '../db/schema.ts';
 import type { ShelfFacets, ShelfFilter, ShelfState } from '../wire/shelf.ts';
 import type { AssetRow } from './assetRow.ts';
 import { currentState } from './assetState.ts';
-import { tallyOf } from './tally.ts';
+import { laterTally } from './tally.ts';
 
 /** An asset as a row of the shelf. */
 export interface ShelfEntry {
@@ -82,12 +82,13 @@ const STATES: Record<ShelfState, SQL> = {
   clean: sql`${severity('error')} + ${severity('warning')} + ${severity('note')} = 0`,
 };
 
-function whereOf({ search = '', state, code, format, generator, parcel, handed, longer, shorter }: ShelfFilter, removed: boolean): SQL | undefined {
+function whereOf({ search = '', state, code, mended, format, generator, parcel, handed, longer, shorter }: ShelfFilter, removed: boolean): SQL | undefined {
   const package_ = sql`exists (select 1 from ${handoffs} where ${handoffs.assetId} = ${assets.id})`;
   return and(
     removed ? isNotNull(assets.removedAt) : isNull(assets.removedAt),
     state && STATES[state],
     code === undefined ? undefined : sql`jsonb_exists(${assets.open}, ${code})`,
+    mended === undefined ? undefined : sql`jsonb_exists(${assets.found}, ${mended}) and not jsonb_exists(${assets.open}, ${mended})`,
     format && eq(assets.format, format),
     generator === undefined ? undefined : eq(assets.generator, generator),
     parcel === undefined ? undefined : eq(assets.parcelId, parcel),
@@ -152,5 +153,5 @@ export async function allAssetIds(): Promise<string[]> {
 /** Brings the shelf's tally of an asset's findings up to date. */
 export async function refreshSeverities(id: string): Promise<void> {
   const { findings } = await currentState(id);
-  await db().update(assets).set(tallyOf(findings)).where(eq(assets.id, id));
+  await db().update(assets).set(laterTally(findings)).where(eq(assets.id, id));
 }

@@ -10,6 +10,8 @@ export interface ShelfFilter {
   state?: ShelfState;
   /** Code of something that is open. */
   code?: string;
+  /** Code of something that was open once and is no more. */
+  mended?: string;
   format?: AssetSource['format'];
   /** What the file's header says of the program that wrote it. */
   generator?: string;

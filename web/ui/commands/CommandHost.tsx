@@ -37,6 +37,7 @@ export function CommandHost() {
     questions: () => router.push('/questions'),
     runs: () => router.push('/runs'),
     handoffs: () => router.push('/handoffs'),
+    insights: () => router.push('/insights'),
     settings: () => router.push('/settings'),
   });
   const close = () => useSheet.setState({ open: null });

@@ -93,6 +93,7 @@ export const COMMANDS = {
   questions: { title: 'Go to questions over the shelf', keys: [], place: 'everywhere' },
   runs: { title: 'Go to runs', keys: [], place: 'everywhere' },
   handoffs: { title: 'Go to handoffs', keys: [], place: 'everywhere' },
+  insights: { title: 'Go to insights', keys: [], place: 'everywhere' },
   settings: { title: 'Go to settings', keys: [], place: 'everywhere' },
 } as const satisfies Record<string, CommandWords>;
 

@@ -1,0 +1,7 @@
+import { InsightsView } from '@/features/insights/InsightsView';
+
+export const metadata = { title: 'Insights' };
+
+export default function Page() {
+  return <InsightsView />;
+}
