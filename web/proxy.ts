@@ -25,4 +25,4 @@ export function proxy(request: NextRequest): NextResponse {
 }
 
 /** Bodies that are streamed to disk would be held in memory on their way through here; their routes look at the name themselves. */
-export const config = { matcher: '/((?!api/parcels/[^/]+/files$|api/environments$).*)' };
+export const config = { matcher: '/((?!api/parcels/[^/]+/files$|api/environments$|api/arrivals$).*)' };

@@ -3,7 +3,7 @@ import type Joi from 'joi';
 import { HOST_HINT, isKnownHost } from './doors.ts';
 import { log } from './log.ts';
 
-const STATUS: Record<string, number> = { notFound: 404, forbidden: 403, conflict: 409, internal: 500 };
+const STATUS: Record<string, number> = { notFound: 404, unauthorized: 401, forbidden: 403, conflict: 409, internal: 500 };
 
 /** Runs a route's work; errors become JSON with code, message, place and hint. */
 export async function respond(work: () => Promise<unknown>): Promise<Response> {

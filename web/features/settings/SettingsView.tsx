@@ -14,6 +14,7 @@ import { useChoices } from '@/ui/choices';
 import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { Answers } from './Answers.tsx';
+import { Tokens } from './Tokens.tsx';
 import { Words } from './Words.tsx';
 
 interface SettingsAnswer {
@@ -35,6 +36,7 @@ export function SettingsView() {
           <SearchFolders />
           <Words />
           <Answers />
+          <Tokens />
           <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
             <h2 className="mb-1 text-[14px] font-bold">Words of colour tags</h2>
             <p className="mb-3 text-[12.3px] text-[var(--soft)]">In which words tags are shown on the bench. The tags themselves stay the same.</p>

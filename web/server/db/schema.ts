@@ -35,7 +35,7 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { JobData, JobName } from '../jobs/kinds.ts';
+import type { ArrivalOrders, JobData, JobName } from '../jobs/kinds.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
 
 /** A fault as the page shows it. */
@@ -100,6 +100,8 @@ export const parcels = pgTable('parcels', {
   jobId: uuid('job_id').references(() => jobs.id, { onDelete: 'set null' }),
   /** What could not be taken: entries left out, models that could not be read. */
   faults: jsonb('faults').$type<FaultRecord[]>().notNull().default([]),
+  /** What its sender asked to be done to it. */
+  arrival: jsonb('arrival').$type<ArrivalOrders>(),
   createdAt: created(),
 });
 
@@ -170,6 +172,15 @@ export const assets = pgTable(
   },
   (table) => [unique().on(table.parcelId, table.model), index().on(table.updatedAt), index().on(table.name)],
 );
+
+/** What scripts show instead of a page, by its hash. */
+export const tokens = pgTable('tokens', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  name: text('name').notNull(),
+  hash: text('hash').notNull().unique(),
+  createdAt: created(),
+  lastUsedAt: timestamp('last_used_at', { withTimezone: true }),
+});
 
 /** Assets that are worked on together again and again, by the filters that find them or by themselves. */
 export const selections = pgTable('selections', {

@@ -1,6 +1,13 @@
 import type { TagRepair } from '@kinkajou/core/asset/repairTags';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 
+/** What is done to an arrival once it was read. Plain JSON. */
+export interface ArrivalOrders {
+  books: Rulebook[];
+  destinations: string[];
+  mend: boolean;
+}
+
 /** An answer to what one finding of an asset asks. */
 export interface QuestionAnswer {
   asset: string;

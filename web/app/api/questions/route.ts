@@ -1,18 +1,9 @@
-import Joi from 'joi';
+import { answersRequest } from '@/server/http/schemas';
 import type { QuestionAnswer } from '@/server/jobs/kinds';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
 import { answerQuestions, listQuestions } from '@/server/services/questions';
 
 export const dynamic = 'force-dynamic';
-
-const schema = Joi.object({
-  title: Joi.string().trim().min(1).max(200).required(),
-  answers: Joi.array()
-    .items(Joi.object({ asset: Joi.string().uuid().required(), finding: Joi.string().max(4096).required(), choice: Joi.string().max(4096).required() }))
-    .min(1)
-    .max(20_000)
-    .required(),
-});
 
 /** All that is asked on the shelf, alike doubts as one. */
 export async function GET() {
@@ -23,7 +14,7 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    const { title, answers } = check<{ title: string; answers: QuestionAnswer[] }>(schema, await readJson(request));
+    const { title, answers } = check<{ title: string; answers: QuestionAnswer[] }>(answersRequest, await readJson(request));
     return { job: await answerQuestions(title, answers) };
   });
 }

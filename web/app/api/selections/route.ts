@@ -1,15 +1,8 @@
-import Joi from 'joi';
+import { selectionRequest } from '@/server/http/schemas';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
 import { keepSelection, listSelections, type SelectionEntry } from '@/server/services/selections';
-import { SHELF_FILTER } from '@/server/shelfSchema';
 
 export const dynamic = 'force-dynamic';
-
-const schema = Joi.object({
-  name: Joi.string().trim().min(1).max(100).required(),
-  filter: Joi.object(SHELF_FILTER).required(),
-  assets: Joi.array().items(Joi.string().uuid()).min(1).max(20_000).allow(null).required(),
-});
 
 export async function GET() {
   return respond(async () => ({ selections: await listSelections() }));
@@ -19,6 +12,6 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    return { selections: await keepSelection(check<Omit<SelectionEntry, 'id'>>(schema, await readJson(request))) };
+    return { selections: await keepSelection(check<Omit<SelectionEntry, 'id'>>(selectionRequest, await readJson(request))) };
   });
 }

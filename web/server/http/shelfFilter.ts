@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { SHELF_STATES } from './wire/shelf.ts';
+import { SHELF_STATES } from '../wire/shelf.ts';
 
 /** Filters of the shelf as a request writes them. */
 export const SHELF_FILTER = {
