@@ -12,6 +12,7 @@ import { JOB_NAMES, type JobName } from '../server/jobs/kinds.ts';
 import { queue } from '../server/jobs/queue.ts';
 import { JobRunner } from '../server/jobs/runJob.ts';
 import { log } from '../server/log.ts';
+import { tallyOldAssets } from '../server/services/shelf.ts';
 import { startWatching } from '../server/services/watches.ts';
 
 /** How often the queue is asked when no notification came, and how often jobs of dead workers are looked for. */
@@ -52,6 +53,9 @@ for (const name of JOB_NAMES) {
   takers.set(name, taker);
 }
 log.info({ worker: runner.worker }, 'worker ready');
+tallyOldAssets()
+  .then((assets) => assets > 0 && log.info({ assets }, 'tallied assets of before'))
+  .catch((error) => log.warn({ err: error }, 'tallying assets of before'));
 
 async function recover(): Promise<void> {
   await runner.recover().catch((error) => log.warn({ err: error }, 'looking for lapsed jobs'));

@@ -41,7 +41,7 @@ export function InsightsView() {
         {data && data.assets > 0 && (
           <>
             <Numbers data={data} />
-            <div className="grid gap-4" style={{ gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))' }}>
+            <div className="grid items-start gap-4" style={{ gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))' }}>
               <Panel title="By kind" rows={data.byCode} open={byCode} what="assets" />
               <ByWhom rows={data.byWhom} />
               <Panel title="By source program" rows={data.byGenerator} open={({ value }) => show({ generator: value })} what="findings" />

@@ -44,6 +44,7 @@ export function StackedBars({ rows, label, open }: StackedBarsProps) {
     const chart = init(element.current);
     chart.setOption({
       animation: false,
+      textStyle: { fontFamily: style.fontFamily },
       grid: { left: 8, right: 30, top: 4, bottom: 4, containLabel: true },
       tooltip: {
         trigger: 'item',

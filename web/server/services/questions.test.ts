@@ -1,10 +1,14 @@
+import { inArray } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
+import { db } from '../db/client.ts';
+import { assets } from '../db/schema.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { benchView } from './benchView.ts';
 import { answerQuestions, listQuestions } from './questions.ts';
 import { removeAsset } from './removal.ts';
 import { findRun, undoRun } from './runs.ts';
+import { tallyOldAssets } from './shelf.ts';
 
 closeAfterwards();
 
@@ -46,6 +50,11 @@ describe('what is asked over the shelf', () => {
     expect(await asked()).toEqual([]);
     await undoRun(job);
     expect((await asked())[0].members).toHaveLength(3);
+    // Assets from before doubts were kept are tallied when a worker starts.
+    await db().update(assets).set({ doubts: [], open: {}, found: {} }).where(inArray(assets.id, ids));
+    expect(await asked()).toEqual([]);
+    expect(await tallyOldAssets()).toBeGreaterThanOrEqual(3);
+    expect([(await asked())[0].members.length, await tallyOldAssets()]).toEqual([3, 0]);
     // What is off the shelf asks nothing.
     for (const id of ids) await removeAsset(id);
     expect(await asked()).toEqual([]);

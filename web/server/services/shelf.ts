@@ -155,3 +155,14 @@ export async function refreshSeverities(id: string): Promise<void> {
   const { findings } = await currentState(id);
   await db().update(assets).set(laterTally(findings)).where(eq(assets.id, id));
 }
+
+/** Brings the tallies of assets up to date that were there before findings were kept by kind. Returns how many there were. */
+export async function tallyOldAssets(): Promise<number> {
+  const anything = sql`${severity('error')} + ${severity('warning')} + ${severity('note')} > 0`;
+  const old = await db()
+    .select({ id: assets.id })
+    .from(assets)
+    .where(and(isNull(assets.removedAt), sql`${assets.found} = '{}'::jsonb`, anything));
+  for (const { id } of old) await refreshSeverities(id);
+  return old.length;
+}
