@@ -10,10 +10,10 @@ export interface Pieces {
   slots: number[];
 }
 
-/** How a mesh falls apart: by the slots of its materials in their order, or into its solids by their first face. */
-export function piecesOf(mesh: PolygonMesh, by: CutBy): Pieces {
+/** How a mesh falls apart: by the slots of its materials in their order, or into its solids by their first face; `places` are those of its points, where they are known. */
+export function piecesOf(mesh: PolygonMesh, by: CutBy, places?: Uint32Array): Pieces {
   if (by === 'solids') {
-    const { solid, count } = solidsOf(mesh);
+    const { solid, count } = solidsOf(mesh, places);
     return { piece: solid, count, slots: [] };
   }
   const used = new Set<number>();

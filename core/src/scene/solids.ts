@@ -5,8 +5,7 @@ import { rootOf } from './rootOf.ts';
  * The solid that each face belongs to: faces that share a place are one. Points that lie in the same place count as
  * one, since seams of UVs and normals part them without parting the solid. Solids are numbered by their first face.
  */
-export function solidsOf(mesh: PolygonMesh): { solid: Uint32Array; count: number } {
-  const places = placesOf(mesh.points);
+export function solidsOf(mesh: PolygonMesh, places = placesOf(mesh.points)): { solid: Uint32Array; count: number } {
   const parent = Uint32Array.from(places, (_, i) => i);
   const root = (index: number) => rootOf(parent, index);
   let start = 0;

@@ -70,7 +70,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
     bounds: boundsOf(mesh.points),
     subdivided: mesh.subdivision !== 'none',
     uvs: measureUvs(mesh, faces.areas),
-    ...measurePieces(mesh, faces.areas),
+    ...measurePieces(mesh, faces.areas, { places, whole: topology.solids < 2 }),
   };
 }
 
