@@ -1,5 +1,8 @@
 import { existsSync } from 'node:fs';
+import { count } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
+import { db } from '../../server/db/client.ts';
+import { parcels } from '../../server/db/schema.ts';
 import { curlOf, openApi } from '../../server/http/openApi.ts';
 import { OPERATIONS } from '../../server/http/operations.ts';
 import { closeAfterwards, withId, work } from '../../server/test/harness.ts';
@@ -52,10 +55,13 @@ describe('an arrival by a script', () => {
     ['with a token that was never made', { name: 'a.obj' }, 'kinkajou_guess', 401, 'unauthorized'],
     ['without a name', {}, 'good', 400, 'request.invalid'],
     ['for a destination that is not there', { name: 'a.obj', to: 'moon' }, 'good', 400, 'handoff.destination'],
+    ['under a name that leads elsewhere', { name: '../a.obj' }, 'good', 400, 'parcel.path'],
     ['with rules that are not there', { name: 'a.obj', rules: 'paths,by the moon' }, 'good', 400, 'rulebook.none'],
   ])('is refused %s, and nothing is begun', async (_, query, token, status, code) => {
     const good = await freshToken();
+    const before = await db().select({ total: count() }).from(parcels);
     const answer = await send(query as Record<string, string>, token === 'good' ? good.token : token);
+    expect(await db().select({ total: count() }).from(parcels)).toEqual(before);
     expect([answer.status, (await answer.json()).error.code]).toEqual([status, code]);
   });
 

@@ -50,7 +50,13 @@ export async function takeArrival({ name, rules = '', to = '', mend }: ArrivalRe
     .update(parcels)
     .set({ arrival: { books, destinations, mend: mend === 'safe' } })
     .where(eq(parcels.id, parcelId));
-  await addParcelFile(parcelId, name, null, body);
+  try {
+    await addParcelFile(parcelId, name, null, body);
+  } catch (error) {
+    // Nobody comes back to a parcel that a script could not fill.
+    await db().delete(parcels).where(eq(parcels.id, parcelId));
+    throw error;
+  }
   await closeParcel(parcelId);
   return parcelId;
 }
