@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { countSeverities } from './checks.ts';
 import { doubtsOf, numberless } from './doubts.ts';
 import type { Finding } from './finding.ts';
 
@@ -17,6 +18,14 @@ const asking = (n: number, part: Partial<Finding> = {}): Finding => ({
   choices: ['dry', 'wet'].map((folder) => ({ id: `berth_${n}/${folder}/berth_${n}.png`, label: folder, reason: '', images: [], edits: [] })),
   target: { image: `berth_${n}.png` },
   ...part,
+});
+
+describe('findings', () => {
+  it('are counted by how bad they are', () => {
+    const many = (['error', 'warning', 'warning', 'note', 'note', 'note'] as const).map((severity, i) => asking(i, { severity }));
+    expect(countSeverities(many)).toEqual({ error: 1, warning: 2, note: 3 });
+    expect(countSeverities([])).toEqual({ error: 0, warning: 0, note: 0 });
+  });
 });
 
 describe('doubts', () => {

@@ -57,6 +57,35 @@ describe('a map of one value', () => {
   });
 });
 
+describe('a packed image that one slot reads as a whole', () => {
+  // Occlusion, roughness and metalness that each have their own pixels.
+  const packed: Paint = (x, y) => [200 + (x % 50), 60 + (y % 90), x % 2 === 0 ? 0 : 255];
+  const split = (channel: 'metalness' | 'opacity') =>
+    found(
+      {
+        materials: [testMaterial('Hull', { [channel]: { image: 'hull_orm.png', component: 'r' } })],
+        paths: ['hull_orm.png'],
+        paints: { 'hull_orm.png': packed },
+      },
+      'slot.packedWhole',
+    );
+  const assigned = (finding: { mend: unknown } | undefined) =>
+    (finding?.mend as { assignments: { channel: string; component: string }[] } | undefined)?.assignments.map(
+      ({ channel, component }) => `${component} ${channel}`,
+    );
+
+  it('is split over its channels, and a slot that it is not for is emptied', () => {
+    const [own] = split('metalness');
+    expect(assigned(own)).toEqual(['r occlusion', 'g roughness', 'b metalness']);
+    expect(own.mend).not.toHaveProperty('clears');
+    const [other] = split('opacity');
+    expect([assigned(other), (other.mend as { clears?: unknown }).clears]).toEqual([
+      ['r occlusion', 'g roughness', 'b metalness'],
+      [{ material: 'Hull', channel: 'opacity' }],
+    ]);
+  });
+});
+
 describe('a material that lacks what its siblings have', () => {
   const siblings = (...lacks: string[]) =>
     ['Bow', 'Stern', 'Deck', 'Mast'].map((name) =>
@@ -82,6 +111,16 @@ describe('a material that lacks what its siblings have', () => {
         target: { material: 'Mast', channel: 'normal' },
       },
     ]);
+  });
+
+  it('is told from seven of ten others on', () => {
+    const names = Array.from({ length: 11 }, (_, i) => `Post ${i}`);
+    const posts = (having: number) =>
+      names.map((name, i) => testMaterial(name, { baseColor: `${name}_color.png`, ...(i < having ? { normal: `${name}_normal.png` } : {}) }));
+    const images = names.flatMap((name) => [`${name}_color.png`, `${name}_normal.png`]);
+    // 7 of 10 others of those that lack it have it; 6 are not enough.
+    expect(found({ materials: posts(7), paths: images }, 'slot.lacking').map(({ subject }) => subject)).toEqual(names.slice(7));
+    expect(found({ materials: posts(6), paths: images }, 'slot.lacking')).toEqual([]);
   });
 
   it('is nothing where half of them lack it, or where there are too few', () => {

@@ -341,6 +341,13 @@ describe('faces and normals', () => {
     expect(measureShape(sheet)).toMatchObject({ mixedEdges: 0, normals: { against: 0 } });
     // Most of it looked inwards, and so does all of it now.
     expect([...sheet.faceCorners]).toEqual([...turnFaces(open).faceCorners]);
+    // Every other square of a strip is turned back, however long it is.
+    const strip = createMesh('strip', {
+      points: Float64Array.from(Array.from({ length: 16 }, (_, i) => [i >> 1, i & 1, 0]).flat()),
+      faceCounts: new Uint32Array(7).fill(4),
+      faceCorners: Uint32Array.from(Array.from({ length: 7 }, (_, i) => [2 * i, 2 * i + 2, 2 * i + 3, 2 * i + 1]).flat()),
+    });
+    expect([...facesToTurn(turnFaces(strip, Uint8Array.of(0, 1, 0, 1, 0, 1, 0)))]).toEqual([0, 1, 0, 1, 0, 1, 0]);
     // One that looks inwards as a whole is turned, one that looks outwards stays.
     const whole = (mesh: PolygonMesh) => [...facesToTurn(mesh)];
     expect([whole(turnFaces(left)), whole(left)]).toEqual([

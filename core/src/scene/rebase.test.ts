@@ -71,6 +71,12 @@ describe('motion of a part that hangs elsewhere', () => {
     expect(document.clips[0].tracks.find(({ path }) => path === 'visible')).toEqual({ ...shown, node: 1 });
   });
 
+  it('goes straight where only some of it went in steps', () => {
+    const { document } = out(crane([track('translation', [0, 1], [0, 0, 0, 0, 3, 1]), track('scale', [0, 0.5], [1, 1, 1, 3, 3, 3], 'step')]));
+    expect(document.clips[0].tracks.map(({ interpolation }) => interpolation)).toEqual(['linear', 'linear', 'linear']);
+    close(at(document, 'translation', 0.25), [10.5, 1.5, 0]);
+  });
+
   it('is kept where the part it hangs on is let go, or its transform applied', () => {
     const moving = () => crane([track('translation', [0, 1], [0, 0, 0, 0, 3, 1])]);
     for (const change of [
