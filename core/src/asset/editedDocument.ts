@@ -58,9 +58,10 @@ function withMaterials(document: SceneDocument, state: AssetState): SceneDocumen
   const keys = nodeKeys(document.nodes);
   const nodes = document.nodes.map((node, i) => {
     if (node.mesh < 0) return node;
+    const slotKeys = node.materials.map((slot) => document.materials[slot]?.key ?? '');
     const bound = Object.hasOwn(bindings, keys[i]) ? indexOf(bindings[keys[i]]) : -1;
-    if (bound >= 0) return { ...node, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
-    return { ...node, materials: node.materials.map((slot) => indexOf(all[slot]?.key)) };
+    if (bound >= 0) return { ...node, slotKeys, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
+    return { ...node, slotKeys, materials: node.materials.map((slot) => indexOf(all[slot]?.key)) };
   });
   return { ...document, materials: materials.map(({ material }) => material), nodes };
 }

@@ -151,6 +151,26 @@ describe('the tree', () => {
     ).toEqual([['Stone'], ['Steel']]);
   });
 
+  it('keeps the keys of its pieces when materials are merged, or the part got another one before', () => {
+    const cut = part({ do: 'cut', parts: ['Step', 'Rail'], by: 'materials' });
+    const bound: Edit = { kind: 'bindNodes', nodes: ['Step_Moss'], material: 'Steel', origin };
+    const merged = both(cut, bound, { kind: 'mergeMaterials', materials: ['Moss'], into: 'Stone', origin });
+    expect(merged.skipped).toEqual([]);
+    expect(merged.shown.slice(4).map(({ key, name, slots }) => [key, name, slots])).toEqual([
+      ['Step_Stone', 'Step_Stone', ['Stone']],
+      ['Step_Moss', 'Step_Stone', ['Steel']],
+      ['Rail_Steel', 'Rail_Steel', ['Steel']],
+      ['Rail_Steel (2)', 'Rail_Steel', ['Steel']],
+    ]);
+    expect(named(merged.shown)).toEqual(named(merged.made));
+    const before = both({ kind: 'bindNodes', nodes: ['Step'], material: 'Steel', origin }, cut, part({ do: 'drop', parts: ['Step_Moss'] }));
+    expect([before.skipped, before.shown.map(({ key }) => key)]).toEqual([
+      [],
+      ['Slip', 'Step', 'Step (2)', 'Rail', 'Step_Stone', 'Rail_Steel', 'Rail_Steel (2)'],
+    ]);
+    expect(named(before.shown)).toEqual(named(before.made));
+  });
+
   it('finds parts of the same form, and tells mirrored ones apart', () => {
     const document = slip();
     const wedge = (sign: number) =>

@@ -17,6 +17,8 @@ export interface Part {
   polygons: number;
   /** Keys of its materials by slot, '' for none; empty without a mesh. */
   slots: string[];
+  /** The same as the file has them, whatever edits gave it: what its pieces go by. */
+  slotKeys: string[];
   /** World space, metres, in the model's own axes. */
   bounds: Bounds | null;
   pivot: [number, number, number] | null;
@@ -65,6 +67,7 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
       kind: node.kind,
       polygons: node.polygons,
       slots,
+      slotKeys: node.slots ?? node.materials ?? [],
       bounds: node.bounds ?? null,
       pivot: node.pivot ?? null,
       flips: node.flips ?? false,
@@ -206,6 +209,7 @@ const EMPTY = {
   bounds: null,
   polygons: 0,
   slots: [],
+  slotKeys: [],
   flips: false,
   mirrored: false,
   dropped: false,
@@ -226,7 +230,7 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
   if (!pieces || pieces.length === 0) return;
   pieces.forEach(({ faces, slots, form, bounds }, i) => {
     const material = part.slots[slots[0]] || undefined;
-    const [key, name] = by === 'solids' ? [i, i] : [material, material && nameOf(material)];
+    const [key, name] = by === 'solids' ? [i, i] : [part.slotKeys[slots[0]] || undefined, material && nameOf(material)];
     const own = freshKey((other) => parts.has(other), pieceName(part.key, key));
     parts.set(own, {
       ...part,
@@ -235,6 +239,7 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
       parent: part.key,
       polygons: faces,
       slots: by === 'solids' ? part.slots : material ? [material] : [],
+      slotKeys: by === 'solids' ? part.slotKeys : [],
       bounds,
       merged: [],
       shape: null,

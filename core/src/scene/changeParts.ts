@@ -280,7 +280,7 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tool
   const nodes = document.nodes.map((node, i): SceneNode => {
     if (i !== first) return node;
     const transform = { ...node.transform, geometricTranslation: zero(), geometricRotation: zero(), geometricScale: [1, 1, 1] as Vec3 };
-    return { ...node, name, mesh: meshes.length - 1, materials, transform };
+    return { ...node, name, mesh: meshes.length - 1, materials, slotKeys: undefined, transform };
   });
   const gone = new Set(members.slice(1));
   const children = nodes.flatMap(({ parent }, i) => (others.includes(parent) ? [i] : []));

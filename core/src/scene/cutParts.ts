@@ -51,6 +51,7 @@ export function cutParts(
         parent: i,
         mesh: meshes.length - 1,
         materials,
+        ...(by === 'materials' ? { slotKeys: undefined } : {}),
         transform: { ...identityTransform(), geometricTranslation, geometricRotation, geometricScale },
         custom: {},
       });
@@ -72,11 +73,13 @@ function piecesOfPart(node: SceneNode, { meshes, materials }: SceneDocument, by:
       const name = pieceName(node.name, i);
       return { name, key: pieceName('', i), mesh: cut(faces, name), materials: node.materials };
     }
-    const material = node.materials[pieces.slots[i]] ?? -1;
+    const slot = pieces.slots[i];
+    const material = node.materials[slot] ?? -1;
+    const own = node.slotKeys?.[slot] || undefined;
     const name = pieceName(node.name, materials[material]?.name);
     return {
       name,
-      key: pieceName('', materials[material]?.key),
+      key: pieceName('', node.slotKeys ? own : materials[material]?.key),
       mesh: { ...cut(faces, name), faceMaterial: null },
       materials: material < 0 ? [] : [material],
     };

@@ -116,6 +116,8 @@ export interface SceneNode {
   visible: boolean;
   /** Shape for collision that was chosen for it, over what the destination wants. */
   collision?: CollisionShape;
+  /** Keys of the materials that its slots have in the file, where edits gave it others: what its pieces go by. */
+  slotKeys?: string[];
   /** Properties that people or programs added, by name. */
   custom: Record<string, CustomValue>;
 }
