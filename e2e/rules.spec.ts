@@ -41,9 +41,12 @@ test('what was done to one asset becomes a rule, is changed, tried on others, ap
   await expect(panel.getByRole('status')).toHaveText('Would change 1 of 2 assets, asks in 1');
   await panel.getByRole('button', { name: 'Apply' }).click();
   await expect(panel.getByRole('status')).toHaveText('Changed 1 of 2 assets, asks in 1');
-  await panel.getByRole('region', { name: 'Runs' }).getByRole('button', { name: 'Undo' }).click();
+  // The last of all runs comes first.
+  const last = panel.getByRole('region', { name: 'Runs' }).getByRole('listitem').first();
+  await expect(last).toContainText('1 asset');
+  await last.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('Undone in 1 asset')).toBeVisible();
-  await expect(panel.getByRole('region', { name: 'Runs' })).toContainText('undone in 1');
+  await expect(last).toContainText('undone in 1');
 
   // A built-in one is copied before it is changed; wrong fields are told by rule.
   await page.getByRole('button', { name: 'Parts in order' }).click();

@@ -58,7 +58,7 @@ export function RulebooksView() {
           )}
           <Names title="Built in" list={list.filter(({ own }) => !own)} shown={shown.id} show={show} />
         </nav>
-        <BookSheet key={`${shown.id} ${JSON.stringify(shown.book)}`} entry={shown} show={show} />
+        <BookSheet key={shown.id} entry={shown} show={show} />
       </main>
     </div>
   );
@@ -99,6 +99,14 @@ function Names({ title, list, shown, show }: { title: string; list: readonly Ent
 function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) => void }) {
   const [draft, setDraft] = useState(entry.book);
   const [open, setOpen] = useState<number | null>(null);
+  // Once it is saved, here or elsewhere, the draft begins anew; what was tried beside it stays.
+  const content = JSON.stringify(entry.book);
+  const [base, setBase] = useState(content);
+  if (base !== content) {
+    setBase(content);
+    setDraft(entry.book);
+    setOpen(null);
+  }
   const save = useSaveRulebook(show);
   const remove = useRemoveRulebook(show);
   const onArrival = useOnArrival();
