@@ -2,6 +2,7 @@ import { pieceName } from '../scene/cutParts.ts';
 import type { Material } from '../scene/material.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
+import { freshKey } from '../scene/nodeNumbers.ts';
 import { type CollisionShape, CUTS, type CutBy, type PartChange, partsTouched } from '../scene/partChange.ts';
 import { compareForms, type Form } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
@@ -197,12 +198,6 @@ function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): P
   return [...found];
 }
 
-/** A key that no part has yet, as keys of nodes are made. */
-export function freshKey(has: (key: string) => boolean, name: string): string {
-  if (!has(name)) return name;
-  for (let count = 2; ; count += 1) if (!has(`${name} (${count})`)) return `${name} (${count})`;
-}
-
 /** What a group says of itself. */
 const EMPTY = {
   kind: 'group',
@@ -306,13 +301,20 @@ function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' 
 /** Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror images. Forms are the meshes' own. */
 export function alikeParts(parts: readonly Part[], keys: readonly string[]): { same: string[]; mirrored: string[] } {
   const chosen = new Set(keys);
-  const forms = parts.flatMap(({ key, form }) => (chosen.has(key) && form ? [form] : []));
   const found = { same: [] as string[], mirrored: [] as string[] };
+  // By what is counted, each form once: thousands of bolts are compared with one of them.
+  const forms = new Map<string, Form[]>();
+  const likeOf = ({ faces, corners }: Form) => forms.get(`${faces} ${corners}`) ?? [];
+  for (const { key, form } of parts) {
+    if (!form || !chosen.has(key)) continue;
+    const like = likeOf(form);
+    if (!like.some((other) => compareForms(form, other) === 'same')) forms.set(`${form.faces} ${form.corners}`, [...like, form]);
+  }
   for (const { key, form, dropped } of parts) {
     if (!form || dropped) continue;
-    const how = forms.map((other) => compareForms(form, other));
-    if (chosen.has(key) || how.includes('same')) found.same.push(key);
-    else if (how.includes('mirrored')) found.mirrored.push(key);
+    const how = new Set(likeOf(form).map((other) => compareForms(form, other)));
+    if (chosen.has(key) || how.has('same')) found.same.push(key);
+    else if (how.has('mirrored')) found.mirrored.push(key);
   }
   return found;
 }

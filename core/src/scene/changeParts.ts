@@ -1,10 +1,20 @@
 import { facesToTurn } from './agreeFaces.ts';
 import { cutParts } from './cutParts.ts';
-import { type Clip, createNode, identityTransform, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, type Vec3 } from './document.ts';
+import {
+  type Clip,
+  createNode,
+  identityTransform,
+  type PolygonMesh,
+  type SceneDocument,
+  type SceneNode,
+  type Track,
+  type TransformParts,
+  type Vec3,
+} from './document.ts';
 import type { Loss } from './loss.ts';
 import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, transformPoint, worldMatrices } from './matrix.ts';
 import { mergeMeshes } from './mergeMeshes.ts';
-import { parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
+import { freshKey, parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
 import type { CutBy, PartChange } from './partChange.ts';
 import { isMotion, rebaseTracks } from './rebase.ts';
@@ -43,7 +53,8 @@ export function changeParts(document: SceneDocument, keys: readonly string[], ch
     else {
       keyed = changed(keyed, change, { losses, balanceOf });
       // A key that is free again may be given to another part, which is not dropped.
-      for (const key of dropped) if (!keyed.keys.includes(key)) dropped.delete(key);
+      const present = dropped.size > 0 ? new Set(keyed.keys) : null;
+      for (const key of dropped) if (!present?.has(key)) dropped.delete(key);
     }
   }
   const gone = new Set(keyed.keys.flatMap((key, i) => (dropped.has(key) ? [i] : [])));
@@ -58,11 +69,12 @@ function without({ document, keys }: Keyed, gone: ReadonlySet<number>): Keyed {
 
 /** Keys of parts and of all that hangs below them. */
 function withBelow({ document, keys }: Keyed, parts: readonly string[]): string[] {
-  const found = new Set(parts.map((part) => keys.indexOf(part)));
+  const there = new Set(keys);
+  const found = new Set(parts.filter((part) => there.has(part)));
   document.nodes.forEach(({ parent }, i) => {
-    if (parent >= 0 && found.has(parent)) found.add(i);
+    if (parent >= 0 && found.has(keys[parent])) found.add(keys[i]);
   });
-  return [...found].flatMap((index) => keys[index] ?? []);
+  return [...found];
 }
 
 /** Brings parts back with all that hangs below them, and with what they hang on. */
@@ -95,7 +107,12 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
       if (members.length === 0) return keyed;
       const { parent } = keyed.document.nodes[members[0]];
       const nodes = [...keyed.document.nodes, createNode(change.name, 'group', parent)];
-      return hang({ document: { ...keyed.document, nodes }, keys: [...keyed.keys, keyFor(keyed.keys, change.name)] }, members, nodes.length - 1, tools);
+      return hang(
+        { document: { ...keyed.document, nodes }, keys: [...keyed.keys, freshKey((key) => keyed.keys.includes(key), change.name)] },
+        members,
+        nodes.length - 1,
+        tools,
+      );
     }
     case 'ungroup':
       return ungroup(keyed, places(change.parts), tools);
@@ -130,13 +147,6 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
 
 function withNodes({ document, keys }: Keyed, map: (node: SceneNode, index: number) => SceneNode): Keyed {
   return { document: { ...document, nodes: document.nodes.map(map) }, keys };
-}
-
-function keyFor(keys: readonly string[], name: string): string {
-  if (!keys.includes(name)) return name;
-  let count = 2;
-  while (keys.includes(`${name} (${count})`)) count += 1;
-  return `${name} (${count})`;
 }
 
 /** Changes the meshes of some parts. One that other parts show too is changed for these alone. */
@@ -221,13 +231,14 @@ function hang({ document, keys }: Keyed, parts: readonly number[], under: number
 function withMotionIn({ nodes, clips }: SceneDocument, spaces: ReadonlyMap<number, Matrix4>, losses: Loss[]): Clip[] {
   if (spaces.size === 0) return clips;
   return clips.flatMap((clip) => {
-    const moved = [...spaces].flatMap(([node, into]) => {
-      const own = clip.tracks.filter((track) => track.node === node && isMotion(track));
-      const made = own.length > 0 ? rebaseTracks(own, nodes[node].transform, into) : [];
+    const motion = new Map<number, Track[]>();
+    for (const track of clip.tracks) if (spaces.has(track.node) && isMotion(track)) motion.set(track.node, [...(motion.get(track.node) ?? []), track]);
+    const moved = [...motion].flatMap(([node, own]) => {
+      const made = rebaseTracks(own, nodes[node].transform, spaces.get(node) as Matrix4);
       if (!made) losses.push({ code: 'part.shearedMotion', part: nodes[node].name });
       return made ?? [];
     });
-    const tracks = [...clip.tracks.filter((track) => !spaces.has(track.node) || !isMotion(track)), ...moved];
+    const tracks = [...clip.tracks.filter((track) => !motion.has(track.node) || !isMotion(track)), ...moved];
     return tracks.length > 0 || clip.tracks.length === 0 ? [{ ...clip, tracks }] : [];
   });
 }
@@ -293,9 +304,10 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tool
 function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: CutBy, { losses }: Tools): Keyed {
   const result = cutParts(document, by, parts);
   losses.push(...result.losses);
-  const known = [...keys];
-  for (const { part, key } of result.made) known.push(keyFor(known, `${keys[part]}${key}`));
-  return { document: result.document, keys: known };
+  // Keys are unique, and a set keeps the order in which they were made.
+  const known = new Set(keys);
+  for (const { part, key } of result.made) known.add(freshKey((other) => known.has(other), `${keys[part]}${key}`));
+  return { document: result.document, keys: [...known] };
 }
 
 /**

@@ -57,3 +57,9 @@ export function removeNodes(document: SceneDocument, tops: ReadonlySet<number>):
   const skinned = [...used.keys()].map((old) => fewer.skins[old]);
   return { document: { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: skinned }, kept };
 }
+
+/** A key that no node has yet, as keys of nodes are made. */
+export function freshKey(has: (key: string) => boolean, name: string): string {
+  if (!has(name)) return name;
+  for (let count = 2; ; count += 1) if (!has(`${name} (${count})`)) return `${name} (${count})`;
+}
