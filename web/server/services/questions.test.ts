@@ -1,13 +1,14 @@
-import { inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
 import { db } from '../db/client.ts';
-import { assets } from '../db/schema.ts';
+import { assets, jobs } from '../db/schema.ts';
+import type { RunData } from '../jobs/kinds.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
 import { benchView } from './benchView.ts';
 import { answerQuestions, listQuestions } from './questions.ts';
 import { removeAsset } from './removal.ts';
-import { findRun, undoRun } from './runs.ts';
+import { applyRulebook, findRun, undoRun } from './runs.ts';
 import { tallyOldAssets } from './shelf.ts';
 
 closeAfterwards();
@@ -43,6 +44,10 @@ describe('what is asked over the shelf', () => {
     const job = await answerQuestions('Wet it is', [...answers, { asset: ids[0], finding: 'gone', choice: 'x' }]);
     await work();
     expect(await findRun(job)).toMatchObject({ title: 'Wet it is', counts: { reached: 3, changed: 3, failed: 0 } });
+    // Begun anew after its worker ended, the run tells what it answered, though nothing is asked any more.
+    const [{ data }] = await db().select().from(jobs).where(eq(jobs.id, job));
+    const again = await applyRulebook({ id: job, data: data as RunData, attempt: 2, signal: new AbortController().signal, progress: () => undefined });
+    expect(again.outcomes.map(({ edits, fault }) => [edits.length, fault])).toEqual(ids.map(() => [1, null]));
     for (const id of ids) {
       const { state } = await benchView(id);
       expect(state.images.map(({ resolved }) => resolved)).toEqual([expect.stringMatching(/^wet\/pile_\d+_grain\.png$/)]);

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
 import { db } from '../db/client.ts';
 import { edits, jobs } from '../db/schema.ts';
+import type { RunData } from '../jobs/kinds.ts';
 import { enqueue } from '../jobs/queue.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
@@ -221,6 +222,13 @@ describe('a run over what was selected', () => {
     const job = await done({ remove: true, assets: null, filter: { search: parcel } });
     const there = async () => (await allAssetIds()).filter((id) => sent.includes(id)).length;
     expect([await there(), (await findRun(job)).counts.changed]).toEqual([0, 2]);
+    // Begun anew after its worker ended, it still knows what it removed.
+    const [{ data }] = await db().select().from(jobs).where(eq(jobs.id, job));
+    const again = await applyRulebook({ id: job, data: data as RunData, attempt: 2, signal: new AbortController().signal, progress: () => undefined });
+    expect(again.outcomes.map(({ id, removed }) => [sent.includes(id), removed])).toEqual([
+      [true, true],
+      [true, true],
+    ]);
     expect((await undoRun(job)).undone).toEqual({ assets: 2, kept: [] });
     expect(await there()).toBe(2);
   });

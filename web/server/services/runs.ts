@@ -11,7 +11,7 @@ import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { edits, handoffs, jobs, parcels, shelfMaterials } from '../db/schema.ts';
+import { assets as assetsTable, edits, handoffs, jobs, parcels, shelfMaterials } from '../db/schema.ts';
 import type { RunData } from '../jobs/kinds.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobRun } from '../jobs/runJob.ts';
@@ -91,8 +91,12 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
   try {
     for (const [i, id] of ids.entries()) {
       const asset = await findAsset(id).catch(() => null);
-      // One that went while others were done has nothing to be ruled.
-      if (!asset) continue;
+      // One that went while others were done has nothing to be ruled; begun anew, a removal tells what it removed.
+      if (!asset) {
+        const name = data.remove && apply ? await removedSince(id, job) : null;
+        if (name !== null) outcomes.push({ id, name, edits: [], left: [], makes: 0, handOffs: [], removed: true, fault: null });
+        continue;
+      }
       const { name } = asset;
       progress(i / ids.length, `${apply ? 'working on' : 'trying it on'} ${name}`);
       try {
@@ -114,6 +118,16 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
   return { outcomes, undone: null };
 }
 
+/** The name of an asset that was taken off the shelf since a job was asked for; null where it was not. */
+async function removedSince(id: string, job: string): Promise<string | null> {
+  const since = db().select({ at: jobs.createdAt }).from(jobs).where(eq(jobs.id, job));
+  const [row] = await db()
+    .select({ name: assetsTable.name })
+    .from(assetsTable)
+    .where(and(eq(assetsTable.id, id), sql`${assetsTable.removedAt} >= (${since})`));
+  return row?.name ?? null;
+}
+
 /** How often those who watch a run see how its assets fared. */
 const KEEP_MS = 1000;
 
@@ -126,12 +140,14 @@ async function runOne(id: string, { books, answers = [], mend, destinations = []
   const answered = answersTo(current, answers);
   const ruled = withAnswers(await rule(current, books, { before, knowledge, bring: job !== null }), current, answered);
   const mended = mend ? await mendSafely(current, ruled) : ruled;
-  const fresh = mended.edits.slice(before.length);
+  // Begun anew, it tells what it made the first time: what was asked then is asked no more.
+  const made = log.filter((row) => row.seq <= asset.cursor && job !== null && row.job === job).map(({ edit }) => edit);
+  const fresh = made.length > 0 ? made : mended.edits.slice(before.length);
   const handOffs = [...new Set([...ruled.handOffs, ...destinations])];
   // A destination that is not there is found before anything is changed.
   for (const to of handOffs) await destinationById(to);
   if (job) {
-    if (fresh.length > 0) await addEdits(id, fresh, { job });
+    if (made.length === 0 && fresh.length > 0) await addEdits(id, fresh, { job });
     for (const to of await notYetHandedOff(id, handOffs, job)) await requestHandoffs(id, [{ destination: to, choices: {} }]);
     if (remove) await removeAsset(id);
   }
