@@ -58,25 +58,25 @@ export function boundsUnder(model: Group, placement: Matrix4): Box3 {
   return box;
 }
 
-/** A model that is shown, and the address that it came from: another is loaded while it stays. */
-export interface LoadedModel {
+/** A model that is shown, while another may be on its way. */
+interface LoadedModel {
   model: Group | null;
-  from: string;
+  /** It is as edits have left it. */
+  reshaped: boolean;
 }
 
 export function useGeometry(hash: string): Group | null {
-  return useModel(blobUrl(hash)).model;
+  return useModel(blobUrl(hash), false).model;
 }
 
 /** The geometry of an asset as its edits have left it, once the server has made it; until then the one before. */
-export function useEditedGeometry({ id, geometry, state }: { id: string; geometry: string; state: AssetState }): { model: Group | null; reshaped: boolean } {
+export function useEditedGeometry({ id, geometry, state }: { id: string; geometry: string; state: AssetState }): LoadedModel {
   const key = useMemo(() => reshapedKey(state, geometry), [state, geometry]);
-  const { model, from } = useModel(key === null ? blobUrl(geometry) : `/api/assets/${id}/geometry?of=${key}`);
-  return { model, reshaped: from.startsWith('/api/assets/') };
+  return useModel(key === null ? blobUrl(geometry) : `/api/assets/${id}/geometry?of=${key}`, key !== null);
 }
 
-function useModel(url: string): LoadedModel {
-  const [loaded, setLoaded] = useState<LoadedModel>({ model: null, from: '' });
+function useModel(url: string, reshaped: boolean): LoadedModel {
+  const [loaded, setLoaded] = useState<LoadedModel>({ model: null, reshaped: false });
   useEffect(() => {
     let current = true;
     fetchModel(url, () => current)
@@ -87,13 +87,13 @@ function useModel(url: string): LoadedModel {
         scene.traverse((object) => {
           if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
         });
-        setLoaded({ model: scene, from: url });
+        setLoaded({ model: scene, reshaped });
       })
       .catch((error: Error) => current && toast.error(`The geometry cannot be shown: ${error.message}`));
     return () => {
       current = false;
     };
-  }, [url]);
+  }, [url, reshaped]);
   const { model } = loaded;
   useEffect(
     () => () =>
