@@ -1,3 +1,4 @@
+import { headers } from 'next/headers';
 import { curlOf } from '@/server/http/openApi';
 import { OPERATIONS } from '@/server/http/operations';
 import { AppStrip } from '@/ui/AppStrip';
@@ -5,7 +6,8 @@ import { AppStrip } from '@/ui/AppStrip';
 export const metadata = { title: 'HTTP interface' };
 
 /** What scripts can ask, each with a line for a shell. */
-export default function Page() {
+export default async function Page() {
+  const address = `http://${(await headers()).get('host')}`;
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
@@ -27,9 +29,7 @@ export default function Page() {
                 {operation.token && <span className="ml-2 text-[11px] text-secondary">with a token</span>}
               </p>
               <p className="text-[12px] text-[var(--soft)]">{operation.answers}</p>
-              <pre className="mt-1.5 overflow-auto rounded-[4px] bg-base-200 p-2 text-[11.3px] whitespace-pre-wrap break-all">
-                {curlOf(operation, 'http://127.0.0.1:4700')}
-              </pre>
+              <pre className="mt-1.5 overflow-auto rounded-[4px] bg-base-200 p-2 text-[11.3px] whitespace-pre-wrap break-all">{curlOf(operation, address)}</pre>
             </section>
           ))}
         </div>

@@ -18,7 +18,7 @@ export function openApi() {
   };
 }
 
-function described({ path, summary, token, query, body, example, answers }: Operation) {
+function described({ path, summary, token, query, body, example, answers, status = 200 }: Operation) {
   const parts = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({ name, in: 'path', required: true, schema: { type: 'string', format: 'uuid' } }));
   const { properties = {}, required = [] } = query ? (parse(query, 'open-api-3.1') as ObjectShape) : {};
   const asked = Object.entries(properties).map(([name, { description, ...schema }]) => ({
@@ -35,7 +35,7 @@ function described({ path, summary, token, query, body, example, answers }: Oper
     ...(token ? { security: [{ token: [] }] } : {}),
     ...(body ? { requestBody: { required: true, content: contentOf(body, example?.body) } } : {}),
     responses: {
-      [path === '/api/arrivals' ? '202' : '200']: { description: answers },
+      [status]: { description: answers },
       default: { description: 'An error in words: code, message, place and hint' },
     },
   };

@@ -15,6 +15,8 @@ export interface Operation {
   /** Of the query and the body, as a script would send them. */
   example?: { query?: Record<string, string>; body?: unknown };
   answers: string;
+  /** 200 unless it says otherwise. */
+  status?: number;
 }
 
 const ASSET = '5f0c7a0e-3f1b-4c55-9a51-0a6d6f0c1b22';
@@ -29,7 +31,8 @@ export const OPERATIONS: readonly Operation[] = [
     query: arrivalQuery,
     body: 'file',
     example: { query: { name: 'crate.obj', rules: 'paths,colour-tags', to: 'web-gltf', mend: 'safe' } },
-    answers: 'The arrival, while it is read (202); its place is in the header Location',
+    answers: 'The arrival, while it is read; its place is in the header Location',
+    status: 202,
   },
   {
     method: 'get',
