@@ -12,6 +12,7 @@ import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button, buttonClass } from '@/ui/Button';
 import { ImportJson } from '@/ui/ImportJson';
+import { ListButton } from '@/ui/ListButton';
 import { DestinationEditor } from './DestinationEditor.tsx';
 import { DestinationSheet } from './DestinationSheet.tsx';
 import { DESTINATIONS_KEY, useDestinations } from './useDestinations.ts';
@@ -125,15 +126,10 @@ function Entries({ title, list, shown, show }: { title: string; list: readonly D
       <ul>
         {list.map(({ profile }) => (
           <li key={profile.id}>
-            <button
-              type="button"
-              aria-current={profile.id === shown}
-              className={`w-full cursor-pointer border-l-4 px-2.5 py-1 text-left ${profile.id === shown ? 'border-accent bg-base-100 font-semibold' : 'border-transparent hover:bg-base-100/60'}`}
-              onClick={() => show(profile.id)}
-            >
+            <ListButton current={profile.id === shown} onClick={() => show(profile.id)}>
               <span className="block truncate">{profile.title}</span>
               <span className="block truncate font-mono text-[11px] font-normal text-[var(--soft)]">{profile.variants.join(', ')}</span>
-            </button>
+            </ListButton>
           </li>
         ))}
       </ul>

@@ -3,8 +3,9 @@
 import { alikeParts, type Part } from '@kinkajou/core/asset/parts';
 import type { CollisionShape, PartChange, PivotPlace } from '@kinkajou/core/scene/partChange';
 import { useMemo, useState } from 'react';
+import { ActionSelect } from '@/ui/ActionSelect';
 import { Button } from '@/ui/Button';
-import { Chip, ChipSelect } from '@/ui/Chip';
+import { Chip } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 import { count, plural } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
@@ -77,32 +78,32 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         <Button disabled={none} onClick={() => change({ do: 'reset', parts: keys })}>
           Reset transform
         </Button>
-        <Ask
+        <ActionSelect
           label="Move below"
           disabled={none}
           options={[['', 'nothing'], ...groupsFor(parts, keys)]}
           pick={(under) => change({ do: 'move', parts: keys, under: under === '' ? null : under })}
         />
-        <Ask label="Cut" disabled={shapes.length === 0} options={CUTS} pick={(by) => change({ do: 'cut', parts: shapes.map(({ key }) => key), by })} />
-        <Ask
+        <ActionSelect label="Cut" disabled={shapes.length === 0} options={CUTS} pick={(by) => change({ do: 'cut', parts: shapes.map(({ key }) => key), by })} />
+        <ActionSelect
           label="Pivot to the"
           disabled={none}
           options={Object.entries(PIVOT_WORDS) as [PivotPlace, string][]}
           pick={(at) => change({ do: 'pivot', parts: keys, at })}
         />
-        <Ask
+        <ActionSelect
           label="Collision"
           disabled={shapes.length === 0}
           options={Object.entries(COLLISION_WORDS) as [CollisionShape, string][]}
           pick={(shape) => change({ do: 'collision', parts: shapes.map(({ key }) => key), shape })}
         />
-        <Ask
+        <ActionSelect
           label="Material"
           disabled={shapes.length === 0 || view.state.materials.length === 0}
           options={view.state.materials.map(({ key, name }) => [key, name] as const)}
           pick={(material) => apply([{ kind: 'bindNodes', nodes: shapes.map(({ key }) => key), material, origin: { from: 'hand', detail: 'parts' } }])}
         />
-        <Ask
+        <ActionSelect
           label="Select alike"
           disabled={alike.same.length + alike.mirrored.length < 2}
           options={[
@@ -145,37 +146,6 @@ function groupsFor(parts: readonly Part[], moving: readonly string[]): [string, 
     .filter(({ key, kind, dropped }) => kind === 'group' && !barred.has(key) && !dropped)
     .slice(0, 200)
     .map(({ key, name }) => [key, name || key]);
-}
-
-interface AskProps<T extends string> {
-  label: string;
-  options: readonly (readonly [T, string])[];
-  disabled: boolean;
-  pick(value: T): void;
-}
-
-/** Does at once what is chosen, and is ready to be asked again. */
-function Ask<T extends string>({ label, options, disabled, pick }: AskProps<T>) {
-  return (
-    <ChipSelect
-      aria-label={label}
-      value="ask"
-      disabled={disabled}
-      onChange={(event) => {
-        pick(event.target.value as T);
-        event.currentTarget.blur();
-      }}
-    >
-      <option value="ask" disabled>
-        {label} ...
-      </option>
-      {options.map(([value, title]) => (
-        <option key={value} value={value}>
-          {title}
-        </option>
-      ))}
-    </ChipSelect>
-  );
 }
 
 function RenameRow({ parts, rename, close }: { parts: readonly Part[]; rename(names: { part: string; name: string }[]): void; close(): void }) {

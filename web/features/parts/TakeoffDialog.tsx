@@ -3,13 +3,10 @@
 import { partsOf } from '@kinkajou/core/asset/parts';
 import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
 import { useQuery } from '@tanstack/react-query';
-import { BarChart } from 'echarts/charts';
-import { GridComponent, TooltipComponent } from 'echarts/components';
-import { init, use } from 'echarts/core';
-import { CanvasRenderer } from 'echarts/renderers';
 import { Download } from 'lucide-react';
-import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { api } from '@/ui/api';
+import { Bars } from '@/ui/Bars';
 import { buttonClass } from '@/ui/Button';
 import { count, plural } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
@@ -17,8 +14,6 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { showOpen } from './partFocus.ts';
 import { type MaterialSum, measured, sumsOf } from './takeoffRows.ts';
-
-use([BarChart, GridComponent, TooltipComponent, CanvasRenderer]);
 
 type By = 'materials' | 'parts';
 
@@ -61,7 +56,7 @@ export function TakeoffDialog({ close }: { close: () => void }) {
         </div>
         {error && <p className="text-error">{error.message}</p>}
         {data && rows.length === 0 && <p className="text-[var(--soft)]">There is nothing to measure: no part is left that has faces.</p>}
-        {rows.length > 0 && by === 'materials' && <Bars sums={sums} />}
+        {rows.length > 0 && by === 'materials' && <SumBars sums={sums} />}
         {rows.length > 0 && (by === 'materials' ? <SumTable sums={sums} show={show} /> : <PartTable rows={rows} show={show} />)}
       </div>
     </Modal>
@@ -70,47 +65,15 @@ export function TakeoffDialog({ close }: { close: () => void }) {
 
 const SHOWN_BARS = 14;
 
-function Bars({ sums }: { sums: readonly MaterialSum[] }) {
-  const element = useRef<HTMLDivElement>(null);
+function SumBars({ sums }: { sums: readonly MaterialSum[] }) {
   const shown = sums.slice(0, SHOWN_BARS);
-  const names = shown.map(({ material }) => material || 'none').join('\n');
-  const areas = shown.map(({ area }) => area).join(' ');
-  useEffect(() => {
-    if (!element.current) return;
-    const style = getComputedStyle(element.current);
-    const ink = style.getPropertyValue('--soft') || '#666';
-    const chart = init(element.current);
-    chart.setOption({
-      animation: false,
-      grid: { left: 8, right: 60, top: 4, bottom: 4, containLabel: true },
-      tooltip: { trigger: 'item', formatter: ({ name, value }: { name: string; value: number }) => `${name}: ${measured(value)} m²` },
-      xAxis: { type: 'value', show: false },
-      yAxis: {
-        type: 'category',
-        inverse: true,
-        data: names.split('\n'),
-        axisLabel: { color: ink, fontSize: 11, width: 150, overflow: 'truncate' },
-        axisTick: { show: false },
-        axisLine: { show: false },
-      },
-      series: [
-        {
-          type: 'bar',
-          barMaxWidth: 14,
-          itemStyle: { color: style.getPropertyValue('--color-secondary') || '#34708a', borderRadius: 3 },
-          label: { show: true, position: 'right', color: ink, fontSize: 11, formatter: ({ value }: { value: number }) => `${measured(value)} m²` },
-          data: areas.split(' ').map(Number),
-        },
-      ],
-    });
-    return () => chart.dispose();
-  }, [names, areas]);
   return (
-    <div
-      ref={element}
-      style={{ height: 20 + shown.length * 24 }}
-      role="img"
-      aria-label={`Bars of area by material, ${shown[0]?.material || 'none'} the largest`}
+    <Bars
+      label={`Bars of area by material, ${shown[0]?.material || 'none'} the largest`}
+      names={shown.map(({ material }) => material || 'none')}
+      series={[{ name: 'area', colour: '--color-secondary', values: shown.map(({ area }) => area) }]}
+      words={(value) => `${measured(value)} m²`}
+      ends
     />
   );
 }

@@ -15,6 +15,7 @@ import { Chip } from '@/ui/Chip';
 import { useCommands } from '@/ui/commands/useCommands';
 import { count, plural } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
+import { ListButton } from '@/ui/ListButton';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useUndoRun } from '../runs/useRuns.ts';
 import { useSelected } from '../shelf/selected.ts';
@@ -94,23 +95,18 @@ export function QuestionsView() {
       )}
       {group && (
         <div className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '330px minmax(0, 1fr)' }}>
-          <nav className="overflow-auto border-r border-[var(--line)] bg-base-200 p-2" aria-label="All that is asked">
+          <nav className="overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="All that is asked">
             <ul className="grid gap-1">
               {open.map((one) => (
                 <li key={one.kind}>
-                  <button
-                    type="button"
-                    aria-current={one === group}
-                    onClick={() => setChosen(one.kind)}
-                    className={`flex w-full cursor-pointer items-start gap-2 rounded-[5px] px-2 py-1.5 text-left text-[12.5px] ${one === group ? 'bg-base-100 ring-1 ring-accent' : 'hover:bg-base-100'}`}
-                  >
+                  <ListButton current={one === group} className="flex items-start gap-2 text-[12.5px]" onClick={() => setChosen(one.kind)}>
                     <Mark kind={markOfSeverity(one.severity)} />
                     <span className="min-w-0 flex-1">
-                      <b className="block truncate">{questionTitle(one)}</b>
-                      <span className="block truncate text-[11.5px] text-[var(--soft)]">{one.message}</span>
+                      <span className="block truncate">{questionTitle(one)}</span>
+                      <span className="block truncate text-[11.5px] font-normal text-[var(--soft)]">{one.message}</span>
                     </span>
                     <span className="font-mono text-[11.5px]">{count(one.members.length)}</span>
-                  </button>
+                  </ListButton>
                 </li>
               ))}
             </ul>

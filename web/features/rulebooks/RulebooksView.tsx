@@ -11,6 +11,7 @@ import { Button, buttonClass } from '@/ui/Button';
 import { Field } from '@/ui/Field';
 import { plural } from '@/ui/format';
 import { ImportJson } from '@/ui/ImportJson';
+import { ListButton } from '@/ui/ListButton';
 import { RuleCard } from './RuleCard.tsx';
 import { RunPanel } from './RunPanel.tsx';
 import { useOnArrival, useRemoveRulebook, useRulebooks, useSaveRulebook } from './useRulebooks.ts';
@@ -76,18 +77,13 @@ function Names({ title, list, shown, show }: { title: string; list: readonly Ent
       <ul>
         {list.map(({ id, book, onArrival }) => (
           <li key={id}>
-            <button
-              type="button"
-              aria-current={id === shown}
-              className={`w-full cursor-pointer border-l-4 px-2.5 py-1 text-left ${id === shown ? 'border-accent bg-base-100 font-semibold' : 'border-transparent hover:bg-base-100/60'}`}
-              onClick={() => show(id)}
-            >
+            <ListButton current={id === shown} onClick={() => show(id)}>
               <span className="block truncate">{book.title}</span>
               <span className="block truncate text-[11px] font-normal text-[var(--soft)]">
                 {plural(book.rules.length, 'rule')}
                 {onArrival && ', on arrival'}
               </span>
-            </button>
+            </ListButton>
           </li>
         ))}
       </ul>

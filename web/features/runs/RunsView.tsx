@@ -11,6 +11,7 @@ import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button } from '@/ui/Button';
 import { count, plural, when } from '@/ui/format';
+import { ListButton } from '@/ui/ListButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { fared, isGoing, useRepeatRun, useRun, useRuns, useUndoRun, type WholeRun } from './useRuns.ts';
@@ -40,21 +41,16 @@ export function RunsView() {
         </p>
       ) : (
         <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '290px minmax(0, 1fr)' }}>
-          <nav className="overflow-auto border-r border-[var(--line)] bg-base-200 p-2" aria-label="Runs">
+          <nav className="overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Runs">
             <ul className="grid gap-1">
               {runs.map((entry) => (
                 <li key={entry.id}>
-                  <button
-                    type="button"
-                    aria-current={entry.id === id}
-                    onClick={() => show(entry.id)}
-                    className={`grid w-full cursor-pointer gap-0.5 rounded-[5px] px-2 py-1.5 text-left text-[12.5px] ${entry.id === id ? 'bg-base-100 ring-1 ring-accent' : 'hover:bg-base-100'}`}
-                  >
-                    <span className="line-clamp-2 font-semibold">{entry.title}</span>
-                    <span className="truncate text-[11.5px] text-[var(--soft)]">
+                  <ListButton current={entry.id === id} className="grid gap-0.5 text-[12.5px]" onClick={() => show(entry.id)}>
+                    <span className="line-clamp-2">{entry.title}</span>
+                    <span className="truncate text-[11.5px] font-normal text-[var(--soft)]">
                       {fared(entry)}, {when(entry.createdAt)}
                     </span>
-                  </button>
+                  </ListButton>
                 </li>
               ))}
             </ul>

@@ -6,9 +6,10 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { RunRequest } from '@/server/services/runs';
+import { ActionSelect } from '@/ui/ActionSelect';
 import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
-import { Chip, ChipSelect } from '@/ui/Chip';
+import { Chip } from '@/ui/Chip';
 import { count, plural } from '@/ui/format';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { useRulebooks } from '../rulebooks/useRulebooks.ts';
@@ -26,7 +27,9 @@ export function SelectionBar({ total }: { total: number | undefined }) {
   const client = useQueryClient();
   const start = useMutation({
     mutationFn: (asked: Asked) => api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, assets: [...ids], apply: true } }),
-    onSuccess: ({ job }) => {
+    onSuccess: ({ job }, { remove }) => {
+      // What is off the shelf is not worked on.
+      if (remove) select([]);
       void client.invalidateQueries({ queryKey: ['runs'] });
       router.push(`/runs?run=${job}`);
     },
@@ -50,7 +53,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       <Button main disabled={start.isPending} onClick={() => start.mutate({ title: `Mended what is safe in ${over}`, mend: true })}>
         Mend what is safe
       </Button>
-      <Pick
+      <ActionSelect
         label="Apply a rulebook"
         options={all.map(([key, { title }]) => [key, title])}
         pick={(key) => {
@@ -58,7 +61,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
           if (book) start.mutate({ title: `${book.title} over ${over}`, book });
         }}
       />
-      <Pick
+      <ActionSelect
         label="Hand off"
         options={destinations.map(({ profile }) => [profile.id, profile.title])}
         pick={(id) => {
@@ -76,28 +79,5 @@ export function SelectionBar({ total }: { total: number | undefined }) {
         <Button onClick={() => setRemoving(true)}>Remove ...</Button>
       )}
     </div>
-  );
-}
-
-interface PickProps {
-  label: string;
-  options: readonly (readonly [string, string])[];
-  pick(value: string): void;
-}
-
-/** Starts at once what is chosen. */
-function Pick({ label, options, pick }: PickProps) {
-  if (options.length === 0) return null;
-  return (
-    <ChipSelect aria-label={label} value="" onChange={(event) => pick(event.target.value)}>
-      <option value="" disabled>
-        {label} ...
-      </option>
-      {options.map(([value, title]) => (
-        <option key={value} value={value}>
-          {title}
-        </option>
-      ))}
-    </ChipSelect>
   );
 }
