@@ -348,6 +348,13 @@ describe('faces and normals', () => {
       faceCorners: Uint32Array.from(Array.from({ length: 7 }, (_, i) => [2 * i, 2 * i + 2, 2 * i + 3, 2 * i + 1]).flat()),
     });
     expect([...facesToTurn(turnFaces(strip, Uint8Array.of(0, 1, 0, 1, 0, 1, 0)))]).toEqual([0, 1, 0, 1, 0, 1, 0]);
+    // Three sheets on one edge have no side in common, whichever way they go.
+    const fan = createMesh('fan', {
+      points: Float64Array.of(0, 0, 0, 0, 0, 1, 1, 0, 0, 1, 0, 1, -1, 1, 0, -1, 1, 1, -1, -1, 0, -1, -1, 1),
+      faceCounts: Uint32Array.of(4, 4, 4),
+      faceCorners: Uint32Array.of(0, 1, 3, 2, 0, 1, 5, 4, 0, 1, 7, 6),
+    });
+    expect([...facesToTurn(fan)]).toEqual([0, 0, 0]);
     // One that looks inwards as a whole is turned, one that looks outwards stays.
     const whole = (mesh: PolygonMesh) => [...facesToTurn(mesh)];
     expect([whole(turnFaces(left)), whole(left)]).toEqual([
