@@ -74,7 +74,7 @@ async function convertChanged(asset: OpenAsset, out: string, { call, ...options 
   const { document, losses } = editedDocument(asset.document, state);
   if (call.takeoff) await writeTakeoff(call.takeoff, asset, state, call.replace === true);
   const seconds = turnOf(call);
-  const shaped = wantsCollision(document, 'none') ? addCollision(document, 'none', (part) => `${part}_collision`) : document;
+  const shaped = wantsCollision(document, 'none') ? await addCollision(document, { shape: 'none' }, (part) => `${part}_collision`) : document;
   const whole = seconds > 0 ? onTurntable(shaped, { seconds }) : shaped;
   const written = await convertBeside({ ...asset, document: whole }, out, options);
   return { files: written.files, losses: [...losses, ...written.losses] };

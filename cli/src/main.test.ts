@@ -239,6 +239,13 @@ describe('kinkajou', () => {
     expect(await readFile(join(folder, 'pier/out/takeoff.csv'), 'utf8')).toBe(
       'part,material,faces,area m2,volume m3\r\nPost,Plank,6,6.000000,1.000000000\r\nall parts,Plank,6,6.000000,1.000000000\r\n',
     );
+    const hulls = ['--collision', 'hulls', '--hulls', '1', '--hull-error', '0.1'];
+    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/out/whole.glb', '--drop', 'Bolt*', ...hulls)).toMatchObject({ exit: 0 });
+    expect((await namesOf('pier/out/whole.glb')).parts).toEqual(['Post 12', 'Post_collision 12']);
+    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/out/no.glb', '--collision', 'hulls', '--hulls', 'many')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('Give a number from 1 to 64.'),
+    });
     const { exit, out } = await kinkajou('handoff', 'pier/pier.obj', '--to', 'web-gltf', '--out', 'pier/web', ...options, 'pier/web.csv', '--json');
     const receipt = JSON.parse(out);
     expect([exit, receipt.verdict === 'failed', receipt.differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)]).toEqual([

@@ -9,7 +9,7 @@ import { takeoffTable } from '@kinkajou/core/handoff/write/takeoffTable';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { createMatcher } from '@kinkajou/core/pattern';
 import { applyIntake } from '@kinkajou/core/scene/intake';
-import { COLLISIONS, type CollisionShape, PIVOTS, type PivotPlace } from '@kinkajou/core/scene/partChange';
+import { COLLISION_RANGES, COLLISIONS, type Collision, type CollisionShape, collisionIn, PIVOTS, type PivotPlace } from '@kinkajou/core/scene/partChange';
 import { takeOff } from '@kinkajou/core/scene/takeoff';
 import type { MendedAsset } from './facts.ts';
 import { isTaken } from './writeOut.ts';
@@ -20,6 +20,9 @@ export interface PartOptions {
   pivot?: string;
   turn?: string | true;
   collision?: string;
+  hulls?: string;
+  hullError?: string;
+  collisionKeep?: string;
   takeoff?: string;
 }
 
@@ -31,6 +34,22 @@ export function turnOf({ turn }: PartOptions): number {
   const seconds = turn === true ? TURN_SECONDS : Number(turn);
   if (!(seconds > 0 && seconds <= 3600)) throw new KinkajouError('call.turn', `--turn is "${turn}"`, {}, 'Give the seconds of one turn, such as 8.');
   return seconds;
+}
+
+function collisionOf(word: string, options: PartOptions): Collision {
+  const shape = wordOf(word, COLLISIONS, 'collision') as CollisionShape;
+  const hulls = rangedOf(options.hulls, 'hulls', COLLISION_RANGES.hulls);
+  const error = rangedOf(options.hullError, 'hull-error', COLLISION_RANGES.error);
+  const keep = rangedOf(options.collisionKeep, 'collision-keep', COLLISION_RANGES.keep);
+  return collisionIn({ shape, hulls: hulls && Math.round(hulls), error, keep });
+}
+
+/** A number of the call within its range. Throws `call.collision`. */
+function rangedOf(text: string | undefined, option: string, [least, most]: readonly [number, number]): number | undefined {
+  if (text === undefined) return undefined;
+  const value = Number(text);
+  if (value >= least && value <= most) return value;
+  throw new KinkajouError('call.collision', `--${option} is "${text}"`, {}, `Give a number from ${least} to ${most}.`);
 }
 
 /** The edits that a call asks for, as if they had been made by hand. Throws `call.drop` where nothing fits a pattern. */
@@ -49,8 +68,8 @@ export function partEdits({ source }: OpenAsset, state: AssetState, options: Par
   }
   const shown = parts.filter(({ key, polygons }) => polygons > 0 && !gone.has(key)).map(({ key }) => key);
   if (options.collision !== undefined) {
-    const shape = wordOf(options.collision, COLLISIONS, 'collision') as CollisionShape;
-    if (shown.length > 0) add({ do: 'collision', parts: shown, shape }, `--collision ${shape}`);
+    const collision = collisionOf(options.collision, options);
+    if (shown.length > 0) add({ do: 'collision', parts: shown, ...collision }, `--collision ${collision.shape}`);
   }
   if (options.pivot !== undefined) {
     const at = wordOf(options.pivot, PIVOTS, 'pivot') as PivotPlace;

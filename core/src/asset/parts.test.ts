@@ -303,6 +303,9 @@ describe('an edit of parts from outside', () => {
     [{ do: 'rename', names: [{ part: 'a', name: '' }] }, /name/],
     [{ do: 'normals', parts: ['a'], angle: 200 }, /angle/],
     [{ do: 'collision', parts: ['a'], shape: 'ball' }, /shape/],
+    [{ do: 'collision', parts: ['a'], shape: 'hulls', hulls: 65 }, /hulls/],
+    [{ do: 'collision', parts: ['a'], shape: 'hulls', error: 0 }, /error/],
+    [{ do: 'collision', parts: ['a'], shape: 'mesh', keep: 1.5 }, /keep/],
     [{ do: 'cut', parts: ['a'], by: 'solids', more: 1 }, /more/],
   ])('%j is as sound as it is', (change, fault) => {
     const edit = { kind: 'editParts', change, origin };
@@ -336,6 +339,8 @@ describe('an edit of parts from outside', () => {
     [{ do: 'apply', parts: ['a'] }, 'Applied the transform of a'],
     [{ do: 'reset', parts: ['a'] }, 'Reset the transform of a'],
     [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: hull'],
+    [{ do: 'collision', parts: ['a'], shape: 'hulls', hulls: 8, error: 0.05 }, 'Collision shape of a: several hulls, 8 at most, error 5 %'],
+    [{ do: 'collision', parts: ['a'], shape: 'mesh', keep: 0.25 }, 'Collision shape of a: mesh, 25 % of its triangles'],
     [{ do: 'collision', parts: ['a'], shape: 'none' }, 'No collision shape for a'],
   ])('%j reads as words', (change, words) => {
     expect(describeEdit(part(change))).toBe(words);

@@ -3,7 +3,7 @@ import type { Material } from '../scene/material.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { freshKey } from '../scene/nodeNumbers.ts';
-import { type CollisionShape, CUTS, type CutBy, type PartChange, partsTouched } from '../scene/partChange.ts';
+import { type Collision, CUTS, type CutBy, collisionIn, type PartChange, partsTouched } from '../scene/partChange.ts';
 import { compareForms, type Form } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
@@ -26,7 +26,7 @@ export interface Part {
   flips: boolean;
   mirrored: boolean;
   dropped: boolean;
-  collision: CollisionShape | null;
+  collision: Collision | null;
   /** How it is to be cut, once it goes out, where its pieces are not known before. */
   cut: 'materials' | 'solids' | null;
   /** Keys of the parts that were merged into it. */
@@ -173,7 +173,7 @@ function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf 
       for (const part of present(change.parts)) Object.assign(part, { flips: false });
       return;
     case 'collision':
-      for (const part of present(change.parts)) part.collision = change.shape;
+      for (const part of present(change.parts)) part.collision = collisionIn(change);
   }
 }
 

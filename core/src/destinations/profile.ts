@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { DIALECT_NAMES, type DialectName } from '../colour/dialects.ts';
+import { collisionFit } from '../edits/schema.ts';
 import { KinkajouError } from '../errors.ts';
 import {
   CHANNELS,
@@ -11,7 +12,7 @@ import {
   VECTOR_CHANNELS,
   type Workflow,
 } from '../scene/material.ts';
-import { COLLISIONS, type CollisionShape } from '../scene/partChange.ts';
+import { COLLISIONS, type Collision } from '../scene/partChange.ts';
 import type { StageChoice } from '../scene/stage.ts';
 
 /** One component of an output image: which channel feeds it, or a constant where the channel has no map. */
@@ -109,7 +110,7 @@ export interface Destination {
   /** Palettes keep their pixels whatever the size rules say, and the sheet asks for no filtering. */
   keepPalettes: boolean;
   /** Shapes for collision beside each part; `name` knows `{part}`. */
-  collision: { shape: CollisionShape; name: string };
+  collision: Collision & { name: string };
   /** Seconds of a turn that goes along as a clip: settled for one handoff, never by a profile. */
   turn?: number;
   /** Camera and lamps that go along, settled likewise. */
@@ -246,6 +247,7 @@ const SCHEMA = Joi.object<Destination>({
     shape: Joi.string()
       .valid(...COLLISIONS)
       .required(),
+    ...collisionFit,
     name: template(/^[A-Za-z0-9_-]*\{part\}[A-Za-z0-9_-]*$/).required(),
   }).default(DEFAULTS.collision),
   dialect: Joi.string()

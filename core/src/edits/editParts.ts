@@ -1,4 +1,4 @@
-import type { CollisionShape, PartChange } from '../scene/partChange.ts';
+import type { Collision, CollisionShape, PartChange } from '../scene/partChange.ts';
 import type { EditDefinition } from './editKind.ts';
 
 /** Changes the model's own parts. The change is kept in order, since what one makes another may go on with. */
@@ -19,6 +19,20 @@ const SHAPE_WORDS: Record<CollisionShape, string> = {
   hulls: 'several hulls',
   mesh: 'mesh',
 };
+
+/** A shape for collision in words: what was asked of it is told with it. */
+export function collisionText({ shape, hulls, error, keep }: Collision): string {
+  const details = [
+    shape === 'hulls' && hulls !== undefined && `${hulls} at most`,
+    shape === 'hulls' && error !== undefined && `error ${percent(error)}`,
+    shape === 'mesh' && keep !== undefined && keep < 1 && `${percent(keep)} of its triangles`,
+  ].filter(Boolean);
+  return [SHAPE_WORDS[shape], ...details].join(', ');
+}
+
+function percent(share: number): string {
+  return `${Number((share * 100).toPrecision(3))} %`;
+}
 
 function describeChange(change: PartChange): string {
   switch (change.do) {
@@ -51,9 +65,7 @@ function describeChange(change: PartChange): string {
     case 'reset':
       return `Reset the transform of ${named(change.parts)}`;
     case 'collision':
-      return change.shape === 'none'
-        ? `No collision shape for ${named(change.parts)}`
-        : `Collision shape of ${named(change.parts)}: ${SHAPE_WORDS[change.shape]}`;
+      return change.shape === 'none' ? `No collision shape for ${named(change.parts)}` : `Collision shape of ${named(change.parts)}: ${collisionText(change)}`;
   }
 }
 

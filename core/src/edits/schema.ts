@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { Edit } from '../asset/asset.ts';
 import { KinkajouError } from '../errors.ts';
 import { CHANNELS, COLOUR_SPACES, COMPONENTS, rangeOfChannel } from '../scene/material.ts';
-import { COLLISIONS, type PartChange, PIVOTS } from '../scene/partChange.ts';
+import { COLLISION_RANGES, COLLISIONS, type PartChange, PIVOTS } from '../scene/partChange.ts';
 import { TAKE_PARTS } from '../scene/take.ts';
 
 const name = Joi.string().max(4096).required();
@@ -56,6 +56,18 @@ const names = Joi.array()
   .min(1)
   .max(50_000)
   .required();
+/** How closely a shape for collision follows its part: of edits, rules and destinations alike. */
+export const collisionFit = {
+  hulls: within('hulls').integer(),
+  error: within('error'),
+  keep: within('keep'),
+};
+
+function within(name: keyof typeof COLLISION_RANGES) {
+  const [least, most] = COLLISION_RANGES[name];
+  return Joi.number().min(least).max(most);
+}
+
 const CHANGES: Record<PartChange['do'], Joi.ObjectSchema> = {
   drop: change(),
   restore: change(),
@@ -75,6 +87,7 @@ const CHANGES: Record<PartChange['do'], Joi.ObjectSchema> = {
     shape: Joi.string()
       .valid(...COLLISIONS)
       .required(),
+    ...collisionFit,
   }),
 };
 const partChange = Joi.object({

@@ -1,8 +1,10 @@
 import type { AssetState, CanonicalMaterial, Edit } from '../asset/asset.ts';
+import type { Part } from '../asset/parts.ts';
 import type { FindingContext } from '../findings/findingContext.ts';
 import { applyRule } from '../links/pathRules.ts';
 import { parseWrittenPath } from '../links/writtenPath.ts';
 import { type ChannelName, defaultComponent, defaultSpace, type Provenance } from '../scene/material.ts';
+import { collisionIn } from '../scene/partChange.ts';
 import { type Action, UNITS } from './rulebook.ts';
 import type { Targets } from './targets.ts';
 
@@ -89,8 +91,10 @@ export async function editsFor(
       return shown.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'pivot', parts: shown, at: action.at }, origin }];
     }
     case 'collision': {
-      const shown = parts.filter(({ part }) => part.polygons > 0 && part.collision !== action.shape).map(({ part }) => part.key);
-      return shown.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'collision', parts: shown, shape: action.shape }, origin }];
+      const wanted = collisionIn(action);
+      const has = ({ collision }: Part) => collision !== null && JSON.stringify(collisionIn(collision)) === JSON.stringify(wanted);
+      const shown = parts.filter(({ part }) => part.polygons > 0 && !has(part)).map(({ part }) => part.key);
+      return shown.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'collision', parts: shown, ...wanted }, origin }];
     }
     case 'axes':
       return axesEdits(action, context.state, origin);

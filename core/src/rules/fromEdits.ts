@@ -1,6 +1,7 @@
 import type { Edit } from '../asset/asset.ts';
 import { learnRule } from '../links/pathRules.ts';
 import { fileName } from '../parcel/fileSource.ts';
+import { collisionIn } from '../scene/partChange.ts';
 import type { Action, Conditions, Rule, Rulebook } from './rulebook.ts';
 
 /** What a log is read with: names of what its edits speak of by keys. */
@@ -174,7 +175,7 @@ function partRules(edit: Extract<Edit, { kind: 'editParts' }>): Rule[] {
         ? [rule(`Pivots at the ${change.at}`, { part: patternsOf(change.parts) }, [{ do: 'pivot', at: change.at }], edit)]
         : [];
     case 'collision':
-      return [rule(`Collision: ${change.shape}`, { part: patternsOf(change.parts) }, [{ do: 'collision', shape: change.shape }], edit)];
+      return [rule(`Collision: ${change.shape}`, { part: patternsOf(change.parts) }, [{ do: 'collision', ...collisionIn(change) }], edit)];
     default:
       return [];
   }

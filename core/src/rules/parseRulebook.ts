@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { collisionFit } from '../edits/schema.ts';
 import { KinkajouError } from '../errors.ts';
 import { createMatcher } from '../pattern.ts';
 import { ALPHA_MODES, CHANNELS, COLOUR_SPACES, COMPONENTS } from '../scene/material.ts';
@@ -51,7 +52,7 @@ const ACTIONS: Record<Action['do'], Joi.SchemaMap> = {
   renamePart: { to: name },
   giveMaterial: { material: name },
   pivot: { at: word(PIVOTS).required() },
-  collision: { shape: word(COLLISIONS).required() },
+  collision: { shape: word(COLLISIONS).required(), ...collisionFit },
   axes: {
     up: word(['X', 'Y', 'Z']),
     unit: word(Object.keys(UNITS)),

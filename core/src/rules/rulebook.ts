@@ -1,5 +1,5 @@
 import type { AlphaMode, Channel, ChannelName, ColourSpace, Component, NormalDirection } from '../scene/material.ts';
-import type { CollisionShape, PivotPlace } from '../scene/partChange.ts';
+import type { Collision, PivotPlace } from '../scene/partChange.ts';
 
 /** One pattern, or several of which any may fit. */
 export type OneOrMore = string | string[];
@@ -48,7 +48,7 @@ export type Action =
   | { do: 'renamePart'; to: string }
   | { do: 'giveMaterial'; material: string }
   | { do: 'pivot'; at: PivotPlace }
-  | { do: 'collision'; shape: CollisionShape }
+  | ({ do: 'collision' } & Collision)
   | { do: 'axes'; up?: 'X' | 'Y' | 'Z'; unit?: Unit; turn?: number | [number, number, number]; scale?: number }
   | { do: 'handOff'; to: OneOrMore };
 

@@ -136,7 +136,7 @@ describe('actions', () => {
     ['give a material', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Iron_rough' }), ['Gave Flag the material Iron_rough']],
     ['give one that is not there', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Gold' }), []],
     ['pivot', rule({ part: 'Pane' }, { do: 'pivot', at: 'balance' }), ['Put the pivot of Pane at the balance point']],
-    ['collision', rule({ part: 'p*' }, { do: 'collision', shape: 'hull' }), ['Collision shape of 2 parts: hull']],
+    ['collision', rule({ part: 'p*' }, { do: 'collision', shape: 'hulls', hulls: 4 }), ['Collision shape of 2 parts: several hulls, 4 at most']],
     ['axes', rule({}, { do: 'axes', up: 'Z', unit: 'cm', turn: 90, scale: 2 }), ['Take: Z up; 0.01 m per unit; turned by 0° 90° 0°; 2 times the size']],
   ])('%s', async (_, one, expected) => {
     const found = await texts(one);

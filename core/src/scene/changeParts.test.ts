@@ -379,9 +379,16 @@ describe('keys', () => {
       { do: 'drop', parts: ['Ghost'] },
       { do: 'group', parts: ['Lamp', 'Lamp (2)'], name: 'Post' },
       { do: 'rename', names: [{ part: 'Post (2)', name: 'Lamps' }] },
-      { do: 'collision', parts: ['Sign'], shape: 'hull' },
+      { do: 'collision', parts: ['Sign'], shape: 'hulls', hulls: 8, error: 0.05 },
     ]);
     expect(document.nodes.map(({ name }) => name)).toEqual(['Pier', 'Post', 'Lamps', 'Lamp', 'Lamp', 'Sign']);
-    expect(document.nodes.map(({ collision }) => collision)).toEqual([undefined, undefined, undefined, undefined, undefined, 'hull']);
+    expect(document.nodes.map(({ collision }) => collision)).toEqual([
+      undefined,
+      undefined,
+      undefined,
+      undefined,
+      undefined,
+      { shape: 'hulls', hulls: 8, error: 0.05 },
+    ]);
   });
 });

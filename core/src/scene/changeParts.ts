@@ -16,7 +16,7 @@ import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, mul
 import { mergeMeshes } from './mergeMeshes.ts';
 import { freshKey, parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
-import type { CutBy, PartChange } from './partChange.ts';
+import { type CutBy, collisionIn, type PartChange } from './partChange.ts';
 import { isMotion, rebaseTracks } from './rebase.ts';
 import { bakeMesh, turnFaces } from './reorient.ts';
 import { shiftKeys, shiftTransform } from './shift.ts';
@@ -141,7 +141,7 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
         change.parts.includes(keyed.keys[i]) ? { ...node, transform: withGeometry(identityTransform(), node.transform) } : node,
       );
     case 'collision':
-      return withNodes(keyed, (node, i) => (change.parts.includes(keyed.keys[i]) ? { ...node, collision: change.shape } : node));
+      return withNodes(keyed, (node, i) => (change.parts.includes(keyed.keys[i]) ? { ...node, collision: collisionIn(change) } : node));
   }
 }
 

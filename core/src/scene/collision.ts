@@ -1,27 +1,28 @@
 import { convexBodies, hullOfPoints, meshOfBody, smallestBox } from './convex.ts';
 import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
-import type { CollisionShape } from './partChange.ts';
+import { type Collision, type CollisionShape, collisionIn } from './partChange.ts';
+import { thinned } from './thinned.ts';
 
 /** Whether any part gets a shape: by what the destination wants, or by what was chosen for the part. */
 export function wantsCollision({ nodes }: SceneDocument, shape: CollisionShape): boolean {
-  return nodes.some((node) => node.mesh >= 0 && (node.collision ?? shape) !== 'none');
+  return nodes.some((node) => node.mesh >= 0 && (node.collision?.shape ?? shape) !== 'none');
 }
 
 /**
  * Adds shapes for collision under every part: its box, the smallest box however it lies, its convex hull, several of them or
- * the part's own faces; what was chosen for a part comes before what all get. As children they follow whatever scale the
+ * the part's own faces, all or a share; what was chosen for a part comes before what all get. As children they follow whatever scale the
  * part is given later; several are numbered. Parts that share a mesh share the shapes. They have no material.
  */
-export function addCollision(document: SceneDocument, common: CollisionShape, nameOf: (part: string) => string): SceneDocument {
+export async function addCollision(document: SceneDocument, common: Collision, nameOf: (part: string) => string): Promise<SceneDocument> {
   const meshes = [...document.meshes];
   const made = new Map<string, number[]>();
   const nodes = [...document.nodes];
-  document.nodes.forEach((node, i) => {
-    const shape = node.collision ?? common;
-    if (node.mesh < 0 || shape === 'none') return;
+  for (const [i, node] of document.nodes.entries()) {
+    const wanted = node.collision ?? common;
+    if (node.mesh < 0 || wanted.shape === 'none') continue;
     const name = nameOf(node.name);
-    const key = `${node.mesh} ${shape}`;
-    const places = made.get(key) ?? collisionOf(document.meshes[node.mesh], shape, name).map((solid) => meshes.push(solid) - 1);
+    const key = `${node.mesh} ${JSON.stringify(collisionIn(wanted))}`;
+    const places = made.get(key) ?? (await collisionOf(document.meshes[node.mesh], wanted, name)).map((solid) => meshes.push(solid) - 1);
     made.set(key, places);
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     places.forEach((place, number) => {
@@ -29,18 +30,18 @@ export function addCollision(document: SceneDocument, common: CollisionShape, na
       Object.assign(added.transform, { geometricTranslation, geometricRotation, geometricScale });
       nodes.push(added);
     });
-  });
+  }
   return { ...document, nodes, meshes };
 }
 
 /** What stands in for a mesh, in its own space; nothing where there is nothing to stand in for. What is flat has no hull and gets its box. */
-export function collisionOf(mesh: PolygonMesh, shape: Exclude<CollisionShape, 'none'>, name: string): PolygonMesh[] {
+export async function collisionOf(mesh: PolygonMesh, { shape, hulls, error, keep }: Collision, name: string): Promise<PolygonMesh[]> {
   const { points, faceCounts, faceCorners } = mesh;
-  if (faceCounts.length === 0) return [];
-  if (shape === 'mesh') return [createMesh(name, { points, faceCounts, faceCorners })];
+  if (faceCounts.length === 0 || shape === 'none') return [];
+  if (shape === 'mesh') return [createMesh(name, keep === undefined ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
   if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
   const hull = shape === 'hull' ? hullOfPoints(points) : null;
-  const bodies = shape === 'hulls' ? convexBodies(mesh) : hull ? [hull] : [];
+  const bodies = shape === 'hulls' ? convexBodies(mesh, { hulls, error }) : hull ? [hull] : [];
   return bodies.length > 0 ? bodies.map((body) => meshOfBody(body, name)) : [boxOf(boundingCorners(points), name)];
 }
 

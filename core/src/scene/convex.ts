@@ -2,6 +2,7 @@ import { Vector3 } from 'three';
 import { ConvexHull } from 'three/addons/math/ConvexHull.js';
 import { concatenated } from './concatenated.ts';
 import { createMesh, type PolygonMesh } from './document.ts';
+import type { Collision } from './partChange.ts';
 import { rootOf } from './rootOf.ts';
 import { placesOf, solidsOf } from './solids.ts';
 import { triangulate } from './triangulate.ts';
@@ -55,10 +56,9 @@ function volumeOf({ points: p, corners }: Pick<ConvexBody, 'points' | 'corners'>
   return Math.abs(six) / 6;
 }
 
-/** No more bodies than this for one part. */
+/** What holds where a part asks for nothing else: no more bodies than this, and a cut must spare this share of what is hulled as a whole. */
 export const MOST_BODIES = 16;
-/** A cut must spare this share of what is hulled as a whole. */
-const WORTH = 0.02;
+export const CUT_PAYS = 0.02;
 /** Places along each axis at which a cut is tried. */
 const CUTS = 9;
 /** From so many triangles on fewer cuts are tried. */
@@ -76,10 +76,10 @@ interface Piece {
  * enough volume, the piece that gains most is cut there, its triangles clipped at the plane. Cuts are tried at the places of
  * corners, where the dents of built things lie. Each body is the hull of its piece, so that nothing sticks out.
  */
-export function convexBodies(mesh: PolygonMesh): ConvexBody[] {
+export function convexBodies(mesh: PolygonMesh, { hulls: most = MOST_BODIES, error = CUT_PAYS }: Pick<Collision, 'hulls' | 'error'> = {}): ConvexBody[] {
   const all = trianglesOf(mesh);
   const solids = bySolid(mesh, all);
-  let pieces = (solids.length <= MOST_BODIES ? solids : [concatenated(solids)]).map(withHull);
+  let pieces = (solids.length <= most ? solids : [concatenated(solids)]).map(withHull);
   const whole = hullOfPoints(mesh.points)?.volume ?? 0;
   const cuts = new Map<Piece, Cut | null>();
   const cutOf = (piece: Piece) => {
@@ -91,16 +91,16 @@ export function convexBodies(mesh: PolygonMesh): ConvexBody[] {
   };
   // A ring that is cut in two spares nothing yet; its quarters do.
   const sparedBelow = ({ halves, spared }: Cut) => halves.reduce((sum, half) => sum + (cutOf(half)?.spared ?? 0), spared);
-  while (pieces.length < MOST_BODIES && whole > 0) {
+  while (pieces.length < most && whole > 0) {
     const found = pieces.flatMap((piece) => {
       const cut = cutOf(piece);
       return cut ? [{ piece, cut }] : [];
     });
-    const most = Math.max(0, ...found.map(({ cut }) => cut.spared));
+    const gain = Math.max(0, ...found.map(({ cut }) => cut.spared));
     const best =
-      most > WORTH * whole
-        ? found.find(({ cut }) => cut.spared === most)
-        : pieces.length + 2 <= MOST_BODIES && found.find(({ cut }) => sparedBelow(cut) > WORTH * whole);
+      gain > error * whole
+        ? found.find(({ cut }) => cut.spared === gain)
+        : pieces.length + 2 <= most && found.find(({ cut }) => sparedBelow(cut) > error * whole);
     if (!best) break;
     pieces = pieces.flatMap((one) => (one === best.piece ? best.cut.halves : [one]));
   }

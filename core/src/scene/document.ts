@@ -1,5 +1,5 @@
 import type { ImageEntry, Material } from './material.ts';
-import type { CollisionShape } from './partChange.ts';
+import type { Collision } from './partChange.ts';
 
 export type Vec3 = [number, number, number];
 export type FloatArray = Float32Array | Float64Array;
@@ -115,7 +115,7 @@ export interface SceneNode {
   skin: number;
   visible: boolean;
   /** Shape for collision that was chosen for it, over what the destination wants. */
-  collision?: CollisionShape;
+  collision?: Collision;
   /** Keys of the materials that its slots have in the file, where edits gave it others: what its pieces go by. */
   slotKeys?: string[];
   /** Properties that people or programs added, by name. */

@@ -7,6 +7,20 @@ export type PivotPlace = (typeof PIVOTS)[number];
 export const COLLISIONS = ['none', 'box', 'orientedBox', 'hull', 'hulls', 'mesh'] as const;
 export type CollisionShape = (typeof COLLISIONS)[number];
 
+/** A shape for collision, and how closely it follows the part. */
+export interface Collision {
+  shape: CollisionShape;
+  /** Of several hulls: no more than this; 16 where nothing is said. */
+  hulls?: number;
+  /** Of several hulls: a cut must spare this share of what is hulled as a whole; 0.02 where nothing is said. */
+  error?: number;
+  /** Of the part's own faces: the share of its triangles that stays; all where nothing is said. */
+  keep?: number;
+}
+
+/** Least and most of what can be chosen. */
+export const COLLISION_RANGES = { hulls: [1, 64], error: [0.001, 0.5], keep: [0.01, 1] } as const;
+
 /** One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own. */
 export type PartChange =
   /** Left out of what goes on, with all below them. */
@@ -32,7 +46,12 @@ export type PartChange =
   | { do: 'apply'; parts: string[] }
   /** The part's own transform is forgotten; it goes back to where its parent stands. */
   | { do: 'reset'; parts: string[] }
-  | { do: 'collision'; parts: string[]; shape: CollisionShape };
+  | ({ do: 'collision'; parts: string[] } & Collision);
+
+/** What a change or a rule says of a shape, without the rest, always in the same order. */
+export function collisionIn({ shape, hulls, error, keep }: Collision): Collision {
+  return { shape, ...(hulls !== undefined && { hulls }), ...(error !== undefined && { error }), ...(keep !== undefined && { keep }) };
+}
 
 /** Keys of the parts that a change names. */
 export function partsTouched(change: PartChange): string[] {

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { SphereGeometry } from 'three';
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../demo/src/shapes.ts';
 import { addCollision } from './collision.ts';
@@ -6,6 +7,7 @@ import { cutParts } from './cutParts.ts';
 import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type Vec3 } from './document.ts';
 import { createMaterial } from './material.ts';
 import { measureBounds } from './measure.ts';
+import type { Collision } from './partChange.ts';
 import { solidsOf } from './solids.ts';
 import { groupsOf, splitDocument } from './split.ts';
 import { createCutter, subMesh } from './submesh.ts';
@@ -143,13 +145,13 @@ describe('splitting', () => {
 });
 
 describe('shapes for collision', () => {
-  const shapeOf = (mesh: PolygonMesh, shape: 'box' | 'orientedBox' | 'hull' | 'mesh') => {
-    const document = addCollision(documentOf([mesh], [['Oak']]), shape, (part) => `${part}_shape`);
+  const shapeOf = async (mesh: PolygonMesh, shape: 'box' | 'orientedBox' | 'hull' | 'mesh', fit: Omit<Collision, 'shape'> = {}) => {
+    const document = await addCollision(documentOf([mesh], [['Oak']]), { shape, ...fit }, (part) => `${part}_shape`);
     return { document, added: document.nodes[1], solid: document.meshes[document.nodes[1].mesh] };
   };
 
-  it('are boxes that hold the part, closed and turned outwards', () => {
-    const { document, added, solid } = shapeOf(box('post', [2, 3, 4], [1, 0, 0]), 'box');
+  it('are boxes that hold the part, closed and turned outwards', async () => {
+    const { document, added, solid } = await shapeOf(box('post', [2, 3, 4], [1, 0, 0]), 'box');
     expect(added).toMatchObject({ name: 'post_shape', parent: 0, materials: [] });
     expect(solid.points.length / 3).toBe(8);
     const [, row] = takeOff(document);
@@ -157,21 +159,21 @@ describe('shapes for collision', () => {
     expect(signedVolume(solid)).toBeCloseTo(24, 9);
   });
 
-  it('are the smallest box of a part that lies askew, turned outwards', () => {
+  it('are the smallest box of a part that lies askew, turned outwards', async () => {
     const turned = box('beam', [4, 2, 1]);
     const [cosine, sine] = [0.8, 0.6];
     for (let i = 0; i < turned.points.length; i += 3) {
       const [x, y] = [turned.points[i], turned.points[i + 1]];
       turned.points.set([cosine * x - sine * y + 5, sine * x + cosine * y], i);
     }
-    const { solid } = shapeOf(turned, 'orientedBox');
+    const { solid } = await shapeOf(turned, 'orientedBox');
     expect(signedVolume(solid)).toBeCloseTo(8, 9);
     // Along the axes it would be 4.4 by 4 by 1.
-    expect(signedVolume(shapeOf(turned, 'box').solid)).toBeCloseTo(17.6, 9);
-    expect(signedVolume(shapeOf(box('post', [1, 2, 3]), 'orientedBox').solid)).toBeCloseTo(6, 9);
+    expect(signedVolume((await shapeOf(turned, 'box')).solid)).toBeCloseTo(17.6, 9);
+    expect(signedVolume((await shapeOf(box('post', [1, 2, 3]), 'orientedBox')).solid)).toBeCloseTo(6, 9);
   });
 
-  it('are several hulls, numbered, that fill what is dented', () => {
+  it('are several hulls, numbered, that fill what is dented', async () => {
     // An angle of two beams: 3 by 1 by 1 along x, and 1 by 2 by 1 upon its end.
     const outline = [0, 0, 3, 0, 3, 1, 1, 1, 1, 3, 0, 3];
     const points = [0, 1].flatMap((z) => Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat());
@@ -182,8 +184,8 @@ describe('shapes for collision', () => {
       faceCorners: Uint32Array.from([...[5, 4, 3, 2, 1, 0], ...[6, 7, 8, 9, 10, 11], ...sides.flat()]),
     });
     expect(signedVolume(angle)).toBeCloseTo(5, 9);
-    expect(signedVolume(shapeOf(angle, 'hull').solid)).toBeCloseTo(7, 9);
-    const document = addCollision(documentOf([angle], [['Oak']]), 'hulls', (part) => `${part}_shape`);
+    expect(signedVolume((await shapeOf(angle, 'hull')).solid)).toBeCloseTo(7, 9);
+    const document = await addCollision(documentOf([angle], [['Oak']]), { shape: 'hulls' }, (part) => `${part}_shape`);
     expect(document.nodes.slice(1).map(({ name, parent }) => [name, parent])).toEqual([
       ['angle_shape_01', 0],
       ['angle_shape_02', 0],
@@ -207,18 +209,64 @@ describe('shapes for collision', () => {
       faceCorners: Uint32Array.from(around.flat()),
     });
     expect(signedVolume(ring)).toBeCloseTo(12, 9);
-    const beams = addCollision(documentOf([ring], [['Oak']]), 'hulls', (part) => part);
+    const beams = await addCollision(documentOf([ring], [['Oak']]), { shape: 'hulls' }, (part) => part);
     expect(beams.nodes.slice(1).reduce((sum, { mesh }) => sum + signedVolume(beams.meshes[mesh]), 0)).toBeCloseTo(12, 9);
     // Two bodies apart are a hull each, and one that is convex is its own.
-    const apart = addCollision(documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])])], [['Oak']]), 'hulls', (part) => part);
+    const apart = await addCollision(
+      documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])])], [['Oak']]),
+      { shape: 'hulls' },
+      (part) => part,
+    );
     expect(apart.nodes.slice(1).map(({ mesh }) => signedVolume(apart.meshes[mesh]))).toEqual([expect.closeTo(1, 9), expect.closeTo(1, 9)]);
-    expect(addCollision(documentOf([box('post', [1, 1, 1])], [['Oak']]), 'hulls', (part) => `${part}_shape`).nodes.map(({ name }) => name)).toEqual([
-      'post',
-      'post_shape',
-    ]);
+    expect(
+      (await addCollision(documentOf([box('post', [1, 1, 1])], [['Oak']]), { shape: 'hulls' }, (part) => `${part}_shape`)).nodes.map(({ name }) => name),
+    ).toEqual(['post', 'post_shape']);
   });
 
-  it('are hulls without what lies inside', () => {
+  it('are as many hulls, and as close, as was asked for', async () => {
+    // Two beams in an angle: 3 by 1 by 1, and 1 by 2 by 1 upon its end. Their one hull is 7, so that the cut spares 2 of 7.
+    const angle = joined([box('foot', [3, 1, 1], [1.5, 0.5, 0]), box('post', [1, 2, 1], [0.5, 2, 0])]);
+    const volumes = async (fit: Omit<Collision, 'shape'>) => {
+      const document = await addCollision(documentOf([angle], [['Oak']]), { shape: 'hulls', ...fit }, (part) => part);
+      return document.nodes
+        .slice(1)
+        .map(({ mesh }) => signedVolume(document.meshes[mesh]))
+        .sort();
+    };
+    const near = (value: number) => expect.closeTo(value, 9);
+    expect(await volumes({})).toEqual([near(2), near(3)]);
+    expect(await volumes({ hulls: 1 })).toEqual([near(7)]);
+    expect(await volumes({ error: 0.3 })).toEqual([near(7)]);
+    expect(await volumes({ error: 0.28 })).toEqual([near(2), near(3)]);
+  });
+
+  it('are the faces with fewer triangles, whose outline stays, far away too', async () => {
+    const side = 20;
+    const at = (x: number, y: number) => x + y * (side + 1);
+    const cells = Array.from({ length: side * side }, (_, i) => [i % side, Math.floor(i / side)]);
+    const grid = createMesh('deck', {
+      points: Float64Array.from(Array.from({ length: (side + 1) ** 2 }, (_, i) => [4e6 + (i % (side + 1)), Math.floor(i / (side + 1)), 7]).flat()),
+      faceCounts: new Uint32Array(side * side).fill(4),
+      faceCorners: Uint32Array.from(cells.flatMap(([x, y]) => [at(x, y), at(x + 1, y), at(x + 1, y + 1), at(x, y + 1)])),
+    });
+    const { document, solid } = await shapeOf(grid, 'mesh', { keep: 0.05 });
+    expect(solid.faceCounts.length).toBeLessThanOrEqual(40);
+    expect(solid.points.length / 3).toBeLessThan((side + 1) ** 2 / 4);
+    expect(measureBounds(document)).toEqual({ min: [4e6, 0, 7], max: [4e6 + side, side, 7] });
+    expect(takeOff(documentOf([solid], [['Oak']]))[0].area).toBeCloseTo(side * side, 6);
+    // A ball keeps about its size: 0.25 of its triangles enclose nearly what all do.
+    const round = new SphereGeometry(1, 48, 32);
+    const ball = createMesh('ball', {
+      points: Float64Array.from(round.getAttribute('position').array),
+      faceCounts: new Uint32Array((round.index?.count ?? 0) / 3).fill(3),
+      faceCorners: Uint32Array.from(round.index?.array ?? []),
+    });
+    const small = (await shapeOf(ball, 'mesh', { keep: 0.25 })).solid;
+    expect(small.faceCounts.length / ball.faceCounts.length).toBeLessThanOrEqual(0.25);
+    expect(signedVolume(small)).toBeGreaterThan(0.95 * signedVolume(ball));
+  });
+
+  it('are hulls without what lies inside', async () => {
     const corners: Vec3[] = [
       [0, 0, 0],
       [2, 0, 0],
@@ -231,12 +279,12 @@ describe('shapes for collision', () => {
       faceCounts: Uint32Array.of(3, 3),
       faceCorners: Uint32Array.of(0, 2, 1, 0, 1, 4),
     });
-    const { solid } = shapeOf(mesh, 'hull');
+    const { solid } = await shapeOf(mesh, 'hull');
     expect(solid.points.length / 3).toBe(4);
     // A tetrahedron on three edges of 2: 8 / 6.
     expect(signedVolume(solid)).toBeCloseTo(8 / 6, 9);
-    expect(shapeOf(box('flat', [1, 0, 1]), 'hull').solid.points.length / 3).toBeGreaterThan(3);
-    expect(shapeOf(box('post', [1, 1, 1]), 'mesh').solid.faceCounts.length).toBe(6);
+    expect((await shapeOf(box('flat', [1, 0, 1]), 'hull')).solid.points.length / 3).toBeGreaterThan(3);
+    expect((await shapeOf(box('post', [1, 1, 1]), 'mesh')).solid.faceCounts.length).toBe(6);
   });
 });
 

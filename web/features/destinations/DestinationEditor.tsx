@@ -52,6 +52,7 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
     ),
   );
   const { format } = tried;
+  const { shape } = tried.collision;
   return (
     <FormProvider {...form}>
       <form
@@ -78,6 +79,9 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <Choice name="split" label="Model files" options={pick(SPLITS, GEOMETRY_WORDS.split)} />
             <Choice name="parts" label="Parts" options={pick(PART_RULES, GEOMETRY_WORDS.parts)} />
             <Choice name="collision.shape" label="Collision" options={pick(COLLISIONS, GEOMETRY_WORDS.collision)} />
+            {shape === 'hulls' && <NumberField name="collision.hulls" label="Hulls at most (16)" />}
+            {shape === 'hulls' && <NumberField name="collision.error" label="Error of hulls (0.02)" />}
+            {shape === 'mesh' && <NumberField name="collision.keep" label="Share of triangles (1)" />}
             <Text name="collision.name" label="Collision name" mono />
             <Check name="triangulate" label="Cut polygons into triangles" />
             <Check name="takeoff" label="Table of areas and volumes" />
@@ -157,6 +161,7 @@ function toProfile({ notes, heightMid, writeAs, choices, ...rest }: ProfileForm)
   const lines = notes.split('\n').map((line) => line.trim());
   return {
     ...rest,
+    collision: Object.fromEntries(Object.entries(rest.collision).filter(([, value]) => !Number.isNaN(value))) as Destination['collision'],
     format: formatOf(rest.variants[0] ?? 'fbx'),
     choices: Array.isArray(choices) ? choices : [],
     notes: lines.filter(Boolean),

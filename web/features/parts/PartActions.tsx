@@ -1,7 +1,7 @@
 'use client';
 
 import { alikeParts, type Part } from '@kinkajou/core/asset/parts';
-import type { CollisionShape, PartChange, PivotPlace } from '@kinkajou/core/scene/partChange';
+import type { PartChange, PivotPlace } from '@kinkajou/core/scene/partChange';
 import { useMemo, useState } from 'react';
 import { ActionSelect } from '@/ui/ActionSelect';
 import { Button } from '@/ui/Button';
@@ -9,20 +9,13 @@ import { Chip } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 import { count, plural } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
+import { CollisionRow } from './CollisionRow.tsx';
 import { selectParts, usePartFocus } from './partFocus.ts';
 import { renamed } from './partTree.ts';
 
-type Asking = 'rename' | 'group' | 'merge' | null;
+type Asking = 'rename' | 'group' | 'merge' | 'collision' | null;
 
 const PIVOT_WORDS: Record<PivotPlace, string> = { centre: 'middle', bottom: 'middle of the bottom', origin: 'origin', balance: 'balance point' };
-const COLLISION_WORDS: Record<CollisionShape, string> = {
-  none: 'none',
-  box: 'box',
-  orientedBox: 'smallest box',
-  hull: 'convex hull',
-  hulls: 'several hulls',
-  mesh: 'its own faces',
-};
 
 /** What can be done with the selected parts, as buttons; names are asked for in a row of their own. */
 export function PartActions({ parts }: { parts: readonly Part[] }) {
@@ -91,12 +84,9 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           options={Object.entries(PIVOT_WORDS) as [PivotPlace, string][]}
           pick={(at) => change({ do: 'pivot', parts: keys, at })}
         />
-        <ActionSelect
-          label="Collision"
-          disabled={shapes.length === 0}
-          options={Object.entries(COLLISION_WORDS) as [CollisionShape, string][]}
-          pick={(shape) => change({ do: 'collision', parts: shapes.map(({ key }) => key), shape })}
-        />
+        <Button disabled={shapes.length === 0} aria-expanded={asking === 'collision'} onClick={() => setAsking(asking === 'collision' ? null : 'collision')}>
+          Collision ...
+        </Button>
         <ActionSelect
           label="Material"
           disabled={shapes.length === 0 || view.state.materials.length === 0}
@@ -120,6 +110,14 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         {!none && <span className="text-[var(--soft)]">{plural(facesOf(shapes), 'face')}</span>}
       </div>
       {asking === 'rename' && !none && <RenameRow parts={chosen} close={() => setAsking(null)} rename={(names) => change({ do: 'rename', names })} />}
+      {asking === 'collision' && shapes.length > 0 && (
+        <CollisionRow
+          key={shapes[0].key}
+          first={shapes[0].collision}
+          close={() => setAsking(null)}
+          give={(collision) => change({ do: 'collision', parts: shapes.map(({ key }) => key), ...collision })}
+        />
+      )}
       {(asking === 'group' || asking === 'merge') && !none && (
         <NameRow
           key={asking}

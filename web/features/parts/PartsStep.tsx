@@ -109,7 +109,7 @@ function cellsOf(
         <span className={`truncate ${gone}`} title={part.key}>
           {part.name || <i>without a name</i>}
         </span>
-        {part.collision && part.collision !== 'none' && <span className="text-[11px] text-secondary">+{part.collision}</span>}
+        {part.collision && part.collision.shape !== 'none' && <span className="text-[11px] text-secondary">+{part.collision.shape}</span>}
         {part.cut && <span className="text-[11px] text-secondary">cut by {part.cut}</span>}
       </span>
     </PartName>,

@@ -55,7 +55,15 @@ export const ACTION_WORDS: Record<Action['do'], { label: string; fields: readonl
   renamePart: { label: 'rename the part to', fields: [text('to', '')] },
   giveMaterial: { label: 'give the part the material', fields: [text('material', '')] },
   pivot: { label: 'put the pivot at', fields: [one('at', PIVOTS, '')] },
-  collision: { label: 'give a shape for collision', fields: [one('shape', COLLISIONS, '')] },
+  collision: {
+    label: 'give a shape for collision',
+    fields: [
+      one('shape', COLLISIONS, ''),
+      { name: 'hulls', label: 'at most', kind: 'number' },
+      { name: 'error', label: 'error', kind: 'number' },
+      { name: 'keep', label: 'share of triangles', kind: 'number' },
+    ],
+  },
   axes: {
     label: 'stand it up',
     fields: [

@@ -2,7 +2,7 @@
 
 import { type Part, partsOf } from '@kinkajou/core/asset/parts';
 import type { Finding } from '@kinkajou/core/findings/finding';
-import type { CollisionShape } from '@kinkajou/core/scene/partChange';
+import type { Collision } from '@kinkajou/core/scene/partChange';
 import type { FaceFault } from '@kinkajou/core/shape/faultyFaces';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
@@ -105,8 +105,7 @@ export function useCollisionShapes(model: Group | null, { source, state }: Pick<
       return shaped.has(key) && !hidden.has(key) && (alone === null || alone.has(key));
     });
     const requests = [...parts].map(async ([key, meshes]) => {
-      const shape = shaped.get(key)?.collision ?? 'none';
-      const answer = await collisionAnswer(meshes, shape);
+      const answer = await collisionAnswer(meshes, shaped.get(key)?.collision ?? { shape: 'none' });
       if (!current || answer.kind !== 'collision') return 0;
       const lines = new LineSegments(new BufferGeometry(), COLLISION_LINE);
       lines.geometry.setAttribute('position', new BufferAttribute(answer.lines, 3));
@@ -135,19 +134,19 @@ export function useCollisionShapes(model: Group | null, { source, state }: Pick<
 /** Shapes by the geometry that they stand in for: hiding a part, or another that shows the same, asks for nothing anew. */
 const shapes = new WeakMap<BufferGeometry, Map<string, Promise<ShapeAnswer>>>();
 
-function collisionAnswer(meshes: readonly Mesh[], shape: CollisionShape): Promise<ShapeAnswer> {
+function collisionAnswer(meshes: readonly Mesh[], collision: Collision): Promise<ShapeAnswer> {
   const geometry = geometryOf(meshes[0]);
   const made = shapes.get(geometry) ?? new Map<string, Promise<ShapeAnswer>>();
   shapes.set(geometry, made);
-  const key = `${shape} ${meshes.length}`;
-  const answer = made.get(key) ?? askShape({ kind: 'collision', shape, pieces: meshes.map(pieceOf) });
+  const key = `${JSON.stringify(collision)} ${meshes.length}`;
+  const answer = made.get(key) ?? askShape({ kind: 'collision', collision, pieces: meshes.map(pieceOf) });
   made.set(key, answer);
   answer.catch(() => made.delete(key));
   return answer;
 }
 
 function hasShape({ collision, dropped }: Part): boolean {
-  return !dropped && collision !== null && collision !== undefined && collision !== 'none';
+  return !dropped && collision !== null && collision.shape !== 'none';
 }
 
 function meshesByPart(model: Group, counts: (mesh: Mesh) => boolean): Map<string, Mesh[]> {
@@ -244,7 +243,7 @@ const waiting = new Map<number, { resolve(answer: ShapeAnswer): void; reject(err
 
 /** Asks the one worker that looks at shapes; it stays, since another finding is a key press away. */
 function askShape(
-  request: { pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; shape: CollisionShape }),
+  request: { pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; collision: Collision }),
 ): Promise<ShapeAnswer> {
   worker ??= startWorker();
   asked += 1;

@@ -1,7 +1,7 @@
 import { collisionOf } from '@kinkajou/core/scene/collision';
 import { createMesh, type PolygonMesh } from '@kinkajou/core/scene/document';
 import { mergeMeshes } from '@kinkajou/core/scene/mergeMeshes';
-import type { CollisionShape } from '@kinkajou/core/scene/partChange';
+import type { Collision } from '@kinkajou/core/scene/partChange';
 import { type FaceFault, faultyFaces } from '@kinkajou/core/shape/faultyFaces';
 
 /** Triangles of one material of a part, as the view holds them. */
@@ -13,15 +13,15 @@ export interface Piece {
   uvs: Float32Array | null;
 }
 
-export type ShapeRequest = { id: number; pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; shape: CollisionShape });
+export type ShapeRequest = { id: number; pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; collision: Collision });
 
 /** Per piece a mark for each triangle that has the fault; or the edges of a shape for collision, two places each, and its triangles. */
 export type ShapeAnswer = { id: number } & ({ kind: 'faults'; marks: Uint8Array[] } | { kind: 'collision'; lines: Float32Array; triangles: number });
 
-export function answerShape(request: ShapeRequest): ShapeAnswer {
+export async function answerShape(request: ShapeRequest): Promise<ShapeAnswer> {
   const { id } = request;
   const mesh = joined(request.pieces);
-  if (request.kind === 'collision') return { id, kind: 'collision', ...outlineOf(request.shape === 'none' ? [] : collisionOf(mesh, request.shape, '')) };
+  if (request.kind === 'collision') return { id, kind: 'collision', ...outlineOf(await collisionOf(mesh, request.collision, '')) };
   return { id, kind: 'faults', marks: byPiece(firstFound(mesh, request.faults), request.pieces) };
 }
 

@@ -22,7 +22,7 @@ export interface ModelPiece {
 }
 
 /** Scales, cuts and splits a document as the destination wants it, and tells what that cost. */
-export function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: string): { pieces: ModelPiece[]; losses: Loss[] } {
+export async function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: string): Promise<{ pieces: ModelPiece[]; losses: Loss[] }> {
   const { destination } = plan;
   let whole = scaledTo(document, destination.size);
   let losses: Loss[] = [];
@@ -31,8 +31,8 @@ export function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: stri
     whole = cut.document;
     losses = cut.losses;
   }
-  const { shape, name: template } = destination.collision;
-  if (wantsCollision(whole, shape)) whole = addCollision(whole, shape, (part) => fillName(template, { part }, 'collision'));
+  const { name: template, ...common } = destination.collision;
+  if (wantsCollision(whole, common.shape)) whole = await addCollision(whole, common, (part) => fillName(template, { part }, 'collision'));
   const pieces = splitDocument(whole, destination.split);
   const nameFile = createNamer();
   const named = pieces.map((piece) => ({

@@ -89,7 +89,7 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const { turn = 0, stage } = inputs.plan.destination;
   const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
   const document = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
-  const { pieces, losses } = piecesOf(document, inputs.plan, name);
+  const { pieces, losses } = await piecesOf(document, inputs.plan, name);
   found.losses.push(...losses);
   if (pieces.length === 0)
     throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: prepared.source.model }, 'Take the meshes at intake.');
