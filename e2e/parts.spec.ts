@@ -50,7 +50,9 @@ test('parts are found, selected, dropped, renamed, grouped, mended and undone by
   await page.getByRole('button', { name: 'Turn its faces' }).click();
   await expect(page.getByText('Crate: it closes')).toBeHidden();
   await row(page, 'Bell').click();
-  await page.getByLabel('Collision', { exact: true }).selectOption('hull');
+  await page.getByRole('button', { name: 'Collision ...' }).click();
+  await page.getByLabel('Shape for collision').selectOption('hull');
+  await page.getByRole('button', { name: 'Give it' }).click();
   await expect(row(page, 'Bell').getByText('+hull')).toBeVisible();
   await page.getByLabel('Pivot to the').selectOption('bottom');
   await expect(page.getByText('Pivot far off')).toBeHidden();
@@ -70,9 +72,15 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await page.goto(`/assets/${id}/parts`);
   const canvas = page.locator('canvas').first();
   await expect(canvas).toBeVisible();
-  await expect(async () => {
+  const clickMiddle = async () => {
     const box = await canvas.boundingBox();
     await page.mouse.click((box?.x ?? 0) + (box?.width ?? 0) / 2, (box?.y ?? 0) + (box?.height ?? 0) / 2);
+  };
+  const assetOf = async () => (await request.get(`/api/assets/${id}`)).json();
+  const stateOf = async () => (await assetOf()).state;
+  const { bounds } = (await assetOf()).source;
+  await expect(async () => {
+    await clickMiddle();
     await expect(page.getByText('1 part, 1 selected')).toBeVisible({ timeout: 1500 });
   }).toPass({ timeout: 40_000 });
 
@@ -82,8 +90,45 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await expect(sums).toContainText('6.718');
   await expect(sums).toContainText('0.1603');
   await page.keyboard.press('Escape');
-  await page.getByRole('combobox', { name: /Collision/ }).selectOption({ label: 'several hulls' });
-  await expect(page.getByText(/collision: 1 part, \d+ triangles/)).toBeVisible();
+  // Hulls by default; then no more than two, each of which is at least a box of twelve triangles; then half of its own triangles.
+  await page.getByRole('button', { name: 'Collision ...' }).click();
+  await page.getByRole('button', { name: 'Give it' }).click();
+  const drawn = page.getByText(/collision: 1 part, \d+ triangles/);
+  await expect(drawn).toBeVisible();
+  const trianglesDrawn = async () => Number(/(\d+) triangles/.exec((await drawn.textContent()) ?? '')?.[1]);
+  const many = await trianglesDrawn();
+  await page.getByLabel('at most').fill('2');
+  await page.keyboard.press('Enter');
+  await expect.poll(trianglesDrawn).toBeLessThan(many);
+  await page.getByLabel('Shape for collision').selectOption({ label: 'its own faces' });
+  await page.getByLabel('of its triangles, %').fill('500');
+  await page.keyboard.press('Enter');
+  expect(await page.getByLabel('of its triangles, %').evaluate((box: HTMLInputElement) => box.validity.rangeOverflow)).toBe(true);
+  await page.getByLabel('of its triangles, %').fill('50');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => (await stateOf()).parts.at(-1)).toMatchObject({ do: 'collision', shape: 'mesh', keep: 0.5 });
+
+  await page.keyboard.press('Escape');
+  await expect(page.getByLabel('Shape for collision')).toBeHidden();
+
+  // The pivot where a click says, or nowhere else; the turn that can go along, in the view.
+  await page.getByLabel('Pivot to the').selectOption({ label: 'place picked in the view ...' });
+  await expect(page.getByText(/Click the place that the selected parts turn about/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText(/Click the place/)).toBeHidden();
+  await page.getByLabel('Pivot to the').selectOption({ label: 'place picked in the view ...' });
+  await clickMiddle();
+  await expect.poll(async () => (await stateOf()).parts.at(-1).do).toBe('pivot');
+  const { at } = (await stateOf()).parts.at(-1);
+  // On the stair: within its bounds, on one of its faces.
+  for (const [k, value] of at.entries()) {
+    expect(value).toBeGreaterThanOrEqual(bounds.min[k] - 1e-3);
+    expect(value).toBeLessThanOrEqual(bounds.max[k] + 1e-3);
+  }
+  await page.keyboard.press('o');
+  await expect(page.getByRole('button', { name: /Stop the turn/ })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('o');
+  await expect(page.getByRole('button', { name: /Turn about the middle/ })).toHaveAttribute('aria-pressed', 'false');
   const csv = await request.get(`/api/assets/${id}/takeoff?as=csv`);
   expect(await csv.text()).toContain('Stair,Timber,48,6.718400,0.160320000');
 

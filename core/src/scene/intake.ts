@@ -72,6 +72,11 @@ export function applyIntake(document: SceneDocument, choice: IntakeChoice): Scen
   };
 }
 
+/** From a model's own axes, in metres, to Y up. */
+export function axesOfSource(upAxis: 'X' | 'Y' | 'Z'): Matrix4 {
+  return toYUpMetres(AXES[upAxis], 1);
+}
+
 /** What a choice does to geometry that was brought to Y-up metres as the file states its axes and unit. */
 export function intakeMatrix(choice: IntakeChoice, upAxis: 'X' | 'Y' | 'Z', metresPerUnit: number): Matrix4 {
   const stated = toYUpMetres(AXES[upAxis], metresPerUnit);

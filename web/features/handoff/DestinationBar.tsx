@@ -3,11 +3,12 @@
 import { DEPTHS, type Destination, MAP_TYPES, type MapType } from '@kinkajou/core/destinations/profile';
 import { useState } from 'react';
 import type { DestinationEntry } from '@/server/services/destinations';
-import { ChipSelect } from '@/ui/Chip';
+import { Chip, ChipSelect } from '@/ui/Chip';
 import { useChoices } from '@/ui/choices';
 import { plural } from '@/ui/format';
 import { Segments } from '@/ui/Segments';
 import { useStage } from '../viewport/stage.ts';
+import { useTurning } from '../viewport/Turntable.tsx';
 
 const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
 const UNITS: [number, string][] = [
@@ -60,6 +61,7 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
 export function ChoicesRow({ destination }: { destination: Destination }) {
   const { settled, stageAlong, set } = useChoices();
   const folded = useStage(({ stage }) => stage === null);
+  const turning = useTurning(({ seconds }) => seconds);
   const { choices, id, maps } = destination;
   const own = settled[id] ?? {};
   const change = (part: typeof own) => set({ settled: { ...settled, [id]: { ...own, ...part } } });
@@ -106,6 +108,11 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
           ))}
         </ChipSelect>
       </label>
+      {!!own.turn && !folded && (
+        <Chip aria-pressed={turning > 0} onClick={() => useTurning.setState({ seconds: turning > 0 ? 0 : own.turn })}>
+          play it in the view
+        </Chip>
+      )}
       <label className="flex items-center gap-1.5" title="As the view has them; formats without cameras or lamps leave them out and say so">
         Of the view
         <ChipSelect value={stageAlong} onChange={(event) => set({ stageAlong: event.target.value as typeof stageAlong })}>

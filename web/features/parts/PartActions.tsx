@@ -81,8 +81,8 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         <ActionSelect
           label="Pivot to the"
           disabled={none}
-          options={Object.entries(PIVOT_WORDS) as [PivotPlace, string][]}
-          pick={(at) => change({ do: 'pivot', parts: keys, at })}
+          options={[...(Object.entries(PIVOT_WORDS) as [PivotPlace, string][]), ['picked', 'place picked in the view ...'] as const]}
+          pick={(at) => (at === 'picked' ? set({ picking: true }) : change({ do: 'pivot', parts: keys, at }))}
         />
         <Button disabled={shapes.length === 0} aria-expanded={asking === 'collision'} onClick={() => setAsking(asking === 'collision' ? null : 'collision')}>
           Collision ...

@@ -16,10 +16,22 @@ interface PartFocus {
   /** The part whose holes are shown in the view. */
   open: string | null;
   search: string;
+  /** The next click in the view says where the selected parts turn about. */
+  picking: boolean;
   set(part: Partial<Omit<PartFocus, 'set'>>): void;
 }
 
-export const NOTHING = { selected: [], anchor: null, focused: null, hidden: new Set<string>(), alone: null, folded: new Set<string>(), open: null, search: '' };
+export const NOTHING = {
+  selected: [],
+  anchor: null,
+  focused: null,
+  hidden: new Set<string>(),
+  alone: null,
+  folded: new Set<string>(),
+  open: null,
+  search: '',
+  picking: false,
+};
 
 export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (part) => set(part) }));
 

@@ -1,8 +1,9 @@
 'use client';
 
+import { axesOfSource } from '@kinkajou/core/scene/intake';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import { type Box3, type Group, Raycaster, Sphere, Vector2 } from 'three';
+import { type Box3, type Group, Matrix4, Raycaster, Sphere, Vector2, type Vector3 } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
@@ -10,17 +11,19 @@ import { selectParts, usePartFocus } from '../parts/partFocus.ts';
 import { useTriedState } from '../questions/tryOn.ts';
 import { Figure, figurePlace } from './Figure.tsx';
 import { FIGURE_HEIGHT } from './figure.ts';
+import { PivotMarks } from './PivotMarks.tsx';
 import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
 import { useCollisionShapes, useFaultTint } from './shapeOverlays.ts';
 import { boundsUnder, placementOf, useEditedGeometry, useShownMaterials } from './shown.ts';
 import { useShownParts } from './shownParts.ts';
+import { Turntable } from './Turntable.tsx';
 import { useCamera } from './useCamera.ts';
 
 /** The asset's geometry with the materials of its current state, its lamps and the ground under it; parts are chosen by a click where that is wanted. */
 export function AssetModel({ choosing }: { choosing: boolean }) {
-  const { view } = useBench();
+  const { view, apply } = useBench();
   const { model, reshaped } = useEditedGeometry(view);
   const { mode, wireframe, lamps, ground, figure, turn } = useChoices((choices) => choices.view);
   const { invalidate } = useThree();
@@ -42,12 +45,24 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
   useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
+  const pick = (event: ThreeEvent<MouseEvent>) => {
+    const { picking, selected, set } = usePartFocus.getState();
+    if (!picking) return pickPart(event);
+    if (event.delta > 4) return;
+    event.stopPropagation();
+    set({ picking: false });
+    const at = placeIn(model, event.point, upAxis);
+    apply([{ kind: 'editParts', change: { do: 'pivot', parts: selected, at }, origin: { from: 'hand', detail: 'picked in the view' } }]);
+  };
   return (
     <>
-      <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
-        {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the tree beside it does the same by keys */}
-        <primitive object={model} onClick={choosing ? pickPart : undefined} />
-      </group>
+      <Turntable bounds={bounds}>
+        <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
+          {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the tree beside it does the same by keys */}
+          <primitive object={model} onClick={choosing ? pick : undefined} />
+          {choosing && <PivotMarks view={view} radius={sphere.radius} />}
+        </group>
+      </Turntable>
       <Scenery bounds={bounds} sphere={sphere} />
       {figure && <Figure bounds={bounds} />}
     </>
@@ -62,6 +77,12 @@ function withFigure(bounds: Box3): Sphere {
     .expandByPoint(foot)
     .expandByPoint(foot.setY(foot.y + FIGURE_HEIGHT))
     .getBoundingSphere(new Sphere());
+}
+
+/** A place of the view in the model's own axes, in metres, to a tenth of a millimetre. */
+function placeIn(model: Group, point: Vector3, upAxis: 'X' | 'Y' | 'Z'): [number, number, number] {
+  const own = model.worldToLocal(point.clone()).applyMatrix4(new Matrix4().fromArray([...axesOfSource(upAxis)]).invert());
+  return [own.x, own.y, own.z].map((value) => Math.round(value * 1e4) / 1e4) as [number, number, number];
 }
 
 /** A click selects the part that lies under it; with Ctrl it is added or taken away. A drag that turned the view is none. */

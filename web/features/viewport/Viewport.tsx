@@ -3,7 +3,7 @@
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { Canvas, useThree } from '@react-three/fiber';
-import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, Scan } from 'lucide-react';
+import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, RotateCw, Scan } from 'lucide-react';
 import { useParams } from 'next/navigation';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
@@ -11,11 +11,13 @@ import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { Bar } from '@/ui/Bar';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
+import { useCommands } from '@/ui/commands/useCommands';
 import { channelTitle, extent, plural } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
 import { useBench } from '../bench/useBench.ts';
 import { CompareOverlay } from '../compare/CompareOverlay.tsx';
 import { CompareScene } from '../compare/CompareScene.tsx';
+import { usePartFocus } from '../parts/partFocus.ts';
 import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { AssetModel } from './AssetModel.tsx';
 import { useDensity } from './density.ts';
@@ -27,7 +29,10 @@ import { Probe } from './Probe.tsx';
 import { Surroundings } from './Surroundings.tsx';
 import { useOverlayNote } from './shapeOverlays.ts';
 import { useStage } from './stage.ts';
+import { useTurning } from './Turntable.tsx';
 
+/** Of one turn, where nothing else was chosen. */
+const TURN_SECONDS = 8;
 const FIRST_MODES: readonly ViewMode[] = ['lit', 'baseColor'];
 const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
   uv: 'UV grid',
@@ -44,6 +49,8 @@ export function Viewport() {
   const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
+  const turning = useTurning(({ seconds }) => seconds);
+  useCommands({ playTurn: () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) });
   if (choices.size === 'folded') {
     return (
       <aside className="grid justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
@@ -85,6 +92,7 @@ export function Viewport() {
           <div className="pointer-events-none absolute top-3 left-3 grid justify-items-start gap-1.5">
             <MissingNote />
             <OverlayNote />
+            {step === 'parts' && <PickNote />}
           </div>
         )}
         <LoadingNote />
@@ -93,6 +101,11 @@ export function Viewport() {
           {!comparing && (
             <IconButton label="A person of 1.75 m beside the asset" pressed={choices.figure} onClick={() => setView({ figure: !choices.figure })}>
               <PersonStanding size={14} />
+            </IconButton>
+          )}
+          {!comparing && (
+            <IconButton command="playTurn" label={turning > 0 ? 'Stop the turn' : undefined} pressed={turning > 0}>
+              <RotateCw size={14} />
             </IconButton>
           )}
           <span className="px-1">{extent(view.source.bounds)}</span>
@@ -277,6 +290,19 @@ function MissingNote() {
   return (
     <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
       <span className="missing-stripes size-3 rounded-sm border border-error" /> {plural(missing.length, 'image')} missing
+    </span>
+  );
+}
+
+/** What the next click in the view is for. */
+function PickNote() {
+  const { picking, set } = usePartFocus();
+  useCommands(picking ? { stopPicking: () => set({ picking: false }) } : {});
+  useEffect(() => () => set({ picking: false }), [set]);
+  if (!picking) return null;
+  return (
+    <span role="status" className="rounded-md border border-accent bg-base-100 px-2 py-1 text-[12px]">
+      Click the place that the selected parts turn about; Escape leaves it where it is
     </span>
   );
 }
