@@ -2,7 +2,7 @@ import type { Edit } from '../asset/asset.ts';
 import { learnRule } from '../links/pathRules.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { collisionIn } from '../scene/partChange.ts';
-import type { Action, Conditions, Rule, Rulebook } from './rulebook.ts';
+import { type Action, type Conditions, type Rule, type Rulebook, UNITS, type Unit } from './rulebook.ts';
 
 /** What a log is read with: names of what its edits speak of by keys. */
 export interface LogSurroundings {
@@ -43,7 +43,7 @@ function rule(name: string, when: Conditions, then: Action[], { origin }: Edit):
 
 /** A name as a pattern: its numbers may be others; what patterns would read otherwise means itself. */
 export function patternOf(name: string): string {
-  return name.replaceAll(/[*?[\]{}\\]/g, (letter) => `\\${letter}`).replaceAll(/\d+/g, '*');
+  return exact(name).replaceAll(/\d+/g, '*');
 }
 
 function patternsOf(names: readonly string[]): string | string[] {
@@ -139,9 +139,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       return partRules(edit);
     case 'setIntake': {
       const { up, metresPerUnit, rotation, scale } = edit.choice;
-      const unit = (['m', 'cm', 'mm', 'in', 'ft'] as const).find(
-        (one) => metresPerUnit !== null && Math.abs({ m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 }[one] - metresPerUnit) < 1e-12,
-      );
+      const unit = (Object.keys(UNITS) as Unit[]).find((one) => metresPerUnit !== null && Math.abs(UNITS[one] - metresPerUnit) < 1e-12);
       const turned = rotation.some((angle) => angle !== 0);
       if (up === null && !unit && !turned && scale === 1) return [];
       return [

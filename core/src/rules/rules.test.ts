@@ -314,6 +314,17 @@ describe('a rulebook', () => {
 describe('rules made of a log', () => {
   const origin = { from: 'hand' as const, detail: 'seen at the quay' };
 
+  it('tell parts of one name apart, and otherwise go by the name that a part has by then', async () => {
+    const pier = memorySource('Pier', { 'pier.obj': text(`${part('Pile', 'Oak')}${part('Rail', 'Oak')}`) });
+    const asset = await openAsset(pier, 'pier.obj');
+    const twins = {
+      ...asset,
+      source: { ...asset.source, nodes: asset.source.nodes.map((node, i) => ({ ...node, name: 'Pile', key: i === 0 ? 'Pile' : 'Pile (2)' })) },
+    };
+    const { rulebook } = rulesFrom([{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] }, origin }], 'One of two');
+    expect((await applyRules(twins, [rulebook], { parcel: '' })).edits).toMatchObject([{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] } }]);
+  });
+
   it('do again what it did, with numbers left open', async () => {
     const log: Edit[] = [
       { kind: 'linkImages', links: [{ image: 'P:\\old\\tex\\iron_basecolor.png', path: 'textures/iron_basecolor.png', reason: '' }], origin },

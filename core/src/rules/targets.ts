@@ -103,7 +103,8 @@ function partsMeeting({ part, group }: Conditions, all: readonly Part[]): Target
   const [fits, below] = [matcherOf(part), matcherOf(group)];
   const byKey = new Map(all.map((one) => [one.key, one]));
   return all.flatMap((one) => {
-    const groups = fits(one.name);
+    // A key that counts tells those of one name apart.
+    const groups = fits(one.name) ?? (one.key.startsWith(`${one.name} (`) ? fits(one.key) : null);
     if (!groups) return [];
     if (group === undefined) return [{ part: one, groups }];
     for (let above = byKey.get(one.parent ?? ''); above; above = byKey.get(above.parent ?? '')) if (below(above.name)) return [{ part: one, groups }];
