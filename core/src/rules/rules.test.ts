@@ -185,6 +185,25 @@ describe('actions', () => {
 describe('findings', () => {
   const missing = { finding: 'link.*' };
 
+  it.each<[Conditions, number]>([
+    [{}, 1],
+    [{ image: 'iron_base*' }, 1],
+    [{ image: 'iron_roughness*' }, 0],
+    [{ image: 'pane*' }, 0],
+    [{ image: 'iron_base*', space: 'srgb*' }, 1],
+    [{ image: 'iron_base*', space: 'data' }, 0],
+    [{ space: 'data' }, 0],
+    [{ space: 'srgb*' }, 1],
+    [{ material: 'Iron*' }, 1],
+    [{ material: 'Pane*' }, 0],
+    [{ channel: 'baseColor' }, 1],
+    [{ channel: 'roughness' }, 0],
+    [{ part: 'Post*' }, 1],
+    [{ part: 'Pane' }, 0],
+  ])('of a missing image are met by %j %d times', async (when, times) => {
+    expect((await apply([rule({ ...missing, ...when }, { do: 'leave' })])).settled.size).toBe(times);
+  });
+
   it('are mended, left or asked by the first rule that fits', async () => {
     const settledBy = async (...rules: Rule[]) => {
       const { settled, state, asset, asked } = await apply(rules);
