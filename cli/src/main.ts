@@ -4,6 +4,7 @@ import { installGuard } from '@kinkajou/core/guard/guard';
 import { ThreadGuard } from '@kinkajou/core/guard/threads';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { Command, CommanderError } from 'commander';
+import manifest from '../package.json' with { type: 'json' };
 import { EXIT, type Output } from './output.ts';
 
 /** Bytes below which a thread of its own takes longer to start than a model to be read. */
@@ -11,23 +12,21 @@ const SMALL_MODEL = 4_000_000;
 
 const collect = (value: string, all: string[]) => [...all, value];
 
-/**
- * Runs one command and returns the exit code: 0 done, 1 errors remain, 2 input or call unusable. Commands load what they
- * need when they are called, since scripts call them often.
- */
-export async function main(args: string[]): Promise<number> {
-  const output: Output = {
-    json: (value) => process.stdout.write(`${JSON.stringify(value, null, 2)}\n`),
-    text: (line) => process.stdout.write(`${line}\n`),
-    message: (line) => process.stderr.write(`${line}\n`),
-  };
-  let exit: number = EXIT.done;
+/** What all commands need: where their words go, and who is told how they ended. */
+interface Call {
+  output: Output;
+  done(exit: number): void;
+}
+
+/** The commands with their options. Each loads what it needs when it is called, since scripts call them often. */
+export function createProgram({ output, done }: Call): Command {
   const program = new Command('kinkajou')
     .description('Moves textured models between applications without losing their look.')
     .addHelpText(
       'after',
       '\nOf a server, with DATABASE_URL and KINKAJOU_DATA or those of the demo:\n  backup FILE          database and contents in one file, while it runs\n  restore FILE         into an empty database\n  sweep [--yes]        what nothing refers to; only told without --yes\n  doctor               database, contents by checksum, jobs, workers, disk, limits',
     )
+    .version(manifest.version)
     .exitOverride();
   program
     .command('inspect')
@@ -40,7 +39,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
       const { runInspect } = await import('./inspect.ts');
-      exit = await runInspect(path, options, output);
+      done(await runInspect(path, options, output));
     });
   program
     .command('convert')
@@ -69,7 +68,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       const { runConvert } = await import('./convert.ts');
-      exit = await runConvert(input, out, options, output);
+      done(await runConvert(input, out, options, output));
     });
   program
     .command('handoff')
@@ -100,7 +99,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print the receipt')
     .action(async (path, options) => {
       const { runHandoff } = await import('./handoff.ts');
-      exit = await runHandoff(path, options, output);
+      done(await runHandoff(path, options, output));
     });
   program
     .command('batch')
@@ -116,7 +115,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print what batch.json holds')
     .action(async (dir, options) => {
       const { runBatch } = await import('./batch.ts');
-      exit = await runBatch(dir, options, output);
+      done(await runBatch(dir, options, output));
     });
   const rules = program.command('rules').description('rulebooks: decisions that are made once');
   rules
@@ -126,7 +125,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (files, options) => {
       const { runRulesCheck } = await import('./rules.ts');
-      exit = await runRulesCheck(files, options, output);
+      done(await runRulesCheck(files, options, output));
     });
   rules
     .command('try')
@@ -137,7 +136,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (file, paths, options) => {
       const { runRulesTry } = await import('./rules.ts');
-      exit = await runRulesTry(file, paths, options, output);
+      done(await runRulesTry(file, paths, options, output));
     });
   rules
     .command('from')
@@ -146,7 +145,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'say nothing besides')
     .action(async (log, options) => {
       const { runRulesFrom } = await import('./rules.ts');
-      exit = await runRulesFrom(log, options, output);
+      done(await runRulesFrom(log, options, output));
     });
   program
     .command('compare')
@@ -159,7 +158,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (path, made, options) => {
       const { runCompare } = await import('./compare.ts');
-      exit = await runCompare(path, made, options, output);
+      done(await runCompare(path, made, options, output));
     });
   program
     .command('verify')
@@ -168,7 +167,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (path, options) => {
       const { runVerify } = await import('./verify.ts');
-      exit = await runVerify(path, options, output);
+      done(await runVerify(path, options, output));
     });
   const maps = program.command('maps').description('what images are, and operations on their pixels');
   maps
@@ -179,7 +178,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (images, options) => {
       const { runDetect } = await import('./maps.ts');
-      exit = await runDetect(images, options, output);
+      done(await runDetect(images, options, output));
     });
   maps
     .command('convert')
@@ -194,7 +193,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (input, out, options) => {
       const { runMapConvert } = await import('./maps.ts');
-      exit = await runMapConvert(input, out, options, output);
+      done(await runMapConvert(input, out, options, output));
     });
   maps
     .command('make')
@@ -209,7 +208,7 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (recipe, path, options) => {
       const { runMake } = await import('./make.ts');
-      exit = await runMake(recipe, path, options, output);
+      done(await runMake(recipe, path, options, output));
     });
   program
     .command('destinations')
@@ -217,8 +216,30 @@ export async function main(args: string[]): Promise<number> {
     .option('--json', 'print one JSON document')
     .action(async (options) => {
       const { runDestinations } = await import('./destinations.ts');
-      exit = runDestinations(options, output);
+      done(runDestinations(options, output));
     });
+  program
+    .command('completion')
+    .description('print what a shell needs to complete commands and options: bash, zsh or fish')
+    .argument('<shell>')
+    .addHelpText('after', '\nFor example:\n  kinkajou completion bash > ~/.local/share/bash-completion/completions/kinkajou')
+    .action(async (shell) => {
+      const { completionOf } = await import('./completion.ts');
+      output.text(completionOf(program, shell));
+    });
+  return program;
+}
+
+/** Runs one command and returns the exit code: 0 done, 1 errors remain, 2 input or call unusable. */
+export async function main(args: string[]): Promise<number> {
+  const output: Output = {
+    json: (value) => process.stdout.write(`${JSON.stringify(value, null, 2)}\n`),
+    text: (line) => process.stdout.write(`${line}\n`),
+    message: (line) => process.stderr.write(`${line}\n`),
+  };
+  process.stdout.on('error', stopWhereNobodyListens);
+  let exit: number = EXIT.done;
+  const program = createProgram({ output, done: (code) => (exit = code) });
   let guard: ThreadGuard | null = null;
   try {
     guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment(), SMALL_MODEL);
@@ -233,7 +254,14 @@ export async function main(args: string[]): Promise<number> {
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;
   } finally {
+    process.stdout.off('error', stopWhereNobodyListens);
     installGuard(null);
     await guard?.close();
   }
+}
+
+/** Whoever read what is printed has seen enough, as `head` has. */
+function stopWhereNobodyListens(error: NodeJS.ErrnoException): void {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(EXIT.done);
 }

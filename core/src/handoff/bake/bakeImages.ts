@@ -1,6 +1,4 @@
-import { createRequire } from 'node:module';
 import { availableParallelism } from 'node:os';
-import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
 import { KinkajouError } from '../../errors.ts';
 import { revived } from '../../guard/fault.ts';
@@ -76,12 +74,11 @@ export function bakeKey({ components, width, height, map, use, copyOf }: Planned
 }
 
 function createPool(threads: number): Piscina {
-  const loader = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href;
   return new Piscina({
-    filename: new URL('./bakeWorker.ts', import.meta.url).href,
+    filename: new URL('./bakeThread.mjs', import.meta.url).href,
     maxThreads: threads,
     minThreads: threads,
-    execArgv: ['--no-deprecation', '--import', loader],
+    execArgv: ['--no-deprecation'],
   });
 }
 
