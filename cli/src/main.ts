@@ -237,7 +237,6 @@ export async function main(args: string[]): Promise<number> {
     text: (line) => process.stdout.write(`${line}\n`),
     message: (line) => process.stderr.write(`${line}\n`),
   };
-  process.stdout.on('error', stopWhereNobodyListens);
   let exit: number = EXIT.done;
   const program = createProgram({ output, done: (code) => (exit = code) });
   let guard: ThreadGuard | null = null;
@@ -254,14 +253,17 @@ export async function main(args: string[]): Promise<number> {
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;
   } finally {
-    process.stdout.off('error', stopWhereNobodyListens);
     installGuard(null);
     await guard?.close();
   }
 }
 
-/** Whoever read what is printed has seen enough, as `head` has. */
-function stopWhereNobodyListens(error: NodeJS.ErrnoException): void {
-  if (error.code !== 'EPIPE') throw error;
-  process.exit(EXIT.done);
+/** Runs a command as a process of its own. */
+export async function run(args: string[]): Promise<void> {
+  // Whoever reads what is printed may have seen enough, as `head` has.
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EPIPE') throw error;
+    process.exit();
+  });
+  process.exitCode = await main(args);
 }

@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-import { main } from './main.ts';
+import { run } from './main.ts';
 
 /** Commands about a server's own data, which belong to the server. */
 const OF_SERVERS = new Set(['backup', 'restore', 'export', 'import', 'sweep', 'doctor']);
@@ -8,4 +8,4 @@ const args = process.argv.slice(2);
 if (OF_SERVERS.has(args[0])) {
   process.stderr.write(`"${args[0]}" is about a server's own data. Run it where the server lies, as bin/kinkajou ${args[0]}.\n`);
   process.exitCode = 2;
-} else process.exitCode = await main(args);
+} else await run(args);
