@@ -1,3 +1,4 @@
+import { ReadableStream as WebStream } from 'node:stream/web';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import type Joi from 'joi';
 import { HOST_HINT, isKnownHost } from './doors.ts';
@@ -15,6 +16,11 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
     if (!(error instanceof KinkajouError)) log.error({ err: error }, 'request failed');
     return Response.json({ error: { ...typed.toJSON(), text: typed.toText() } }, { status: STATUS[typed.code] ?? 400 });
   }
+}
+
+/** What a route sends while it is made; where whoever asked goes away, nothing more of it is made. */
+export function bodyOf(stream: NodeJS.ReadableStream): BodyInit {
+  return WebStream.from(stream) as ReadableStream;
 }
 
 /** A request must be for a name of ours. Throws `forbidden` otherwise. */

@@ -3,7 +3,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
-import { type LogSurroundings, patternOf, rulesFrom } from './fromEdits.ts';
+import { joinRulebooks, type LogSurroundings, patternOf, rulesFrom } from './fromEdits.ts';
 import { parseRulebook } from './parseRulebook.ts';
 import type { Rule } from './rulebook.ts';
 
@@ -198,5 +198,13 @@ describe('the rules of a log', () => {
     ]);
     expect(rulebook.rules[1]).not.toHaveProperty('reason');
     expect(without).toEqual(['unlinkImages']);
+  });
+
+  it('of several logs are one book, what is the same in them once', () => {
+    const books = [[drop('Bolt_1'), drop('Post')], [drop('Bolt_7')], [drop('Rail')]].map((edits, i) => rulesFrom(edits, `${i}`).rulebook);
+    expect(joinRulebooks('All', books)).toMatchObject({
+      title: 'All',
+      rules: [{ when: { part: 'Bolt_*' } }, { when: { part: 'Post' } }, { when: { part: 'Rail' } }],
+    });
   });
 });

@@ -22,19 +22,32 @@ export function rulesFrom(edits: readonly Edit[], title: string, surroundings: L
   for (const edit of edits) {
     const made = rulesOf(edit, surroundings);
     if (made.length === 0) without.push(edit.kind);
-    for (const rule of made) if (!rules.some((other) => sameRule(other, rule))) rules.push(rule);
+    rules.push(...made);
   }
-  const names = new Map<string, number>();
-  const named = rules.map((rule) => {
-    const count = (names.get(rule.name) ?? 0) + 1;
-    names.set(rule.name, count);
-    return count === 1 ? rule : { ...rule, name: `${rule.name} (${count})` };
-  });
-  return { rulebook: { rulebook: 1, title, rules: named }, without };
+  return { rulebook: bookOf(title, rules), without };
 }
 
-function sameRule(a: Rule, b: Rule): boolean {
-  return JSON.stringify([a.when, a.then]) === JSON.stringify([b.when, b.then]);
+/** Several rulebooks as one: what is the same in them is there once. */
+export function joinRulebooks(title: string, books: readonly Rulebook[]): Rulebook {
+  return bookOf(
+    title,
+    books.flatMap(({ rules }) => rules),
+  );
+}
+
+/** Each rule once, each under a name of its own. */
+function bookOf(title: string, all: readonly Rule[]): Rulebook {
+  const seen = new Set<string>();
+  const names = new Map<string, number>();
+  const rules = all.flatMap((rule): Rule[] => {
+    const meaning = JSON.stringify([rule.when, rule.then]);
+    if (seen.has(meaning)) return [];
+    seen.add(meaning);
+    const count = (names.get(rule.name) ?? 0) + 1;
+    names.set(rule.name, count);
+    return [count === 1 ? rule : { ...rule, name: `${rule.name} (${count})` }];
+  });
+  return { rulebook: 1, title, rules };
 }
 
 function rule(name: string, when: Conditions, then: Action[], { origin }: Edit): Rule {

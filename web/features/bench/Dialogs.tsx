@@ -1,11 +1,6 @@
 'use client';
 
-import { useMutation } from '@tanstack/react-query';
-import { useRouter } from 'next/navigation';
 import { type ComponentType, useState } from 'react';
-import { toast } from 'sonner';
-import type { LearntRules } from '@/server/services/rulebooks';
-import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { plural, when } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
@@ -13,6 +8,7 @@ import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
 import { TakeoffDialog } from '../parts/TakeoffDialog.tsx';
+import { useLearnRules } from '../rulebooks/useRulebooks.ts';
 import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
 import { TemplateDialog } from '../slots/TemplateDialog.tsx';
@@ -89,18 +85,10 @@ function LogDialog({ close }: { close: () => void }) {
 /** What was decided once becomes a rulebook. */
 function LearnRow({ edits, all }: { edits: readonly number[]; all: boolean }) {
   const { view } = useBench();
-  const router = useRouter();
-  const learn = useMutation({
-    mutationFn: () => api<LearntRules>(`/api/assets/${view.id}/rules`, { method: 'POST', body: { edits } }),
-    onSuccess: ({ id, without }) => {
-      if (without > 0) toast(`${plural(without, 'edit')} had no rule: they speak of this asset alone`);
-      router.push(`/rulebooks?show=${id}`);
-    },
-    onError: (error) => toast.error(error.message),
-  });
+  const learn = useLearnRules(`/api/assets/${view.id}/rules`);
   return (
     <div className="flex items-center gap-3 border-t border-[var(--line)] p-3">
-      <Button disabled={learn.isPending || edits.length === 0} onClick={() => learn.mutate()}>
+      <Button disabled={learn.isPending || edits.length === 0} onClick={() => learn.mutate({ edits })}>
         Make rules of {all ? `all ${edits.length}` : plural(edits.length, 'edit')}
       </Button>
       <span className="text-[12px] text-[var(--soft)]">Names in them become patterns, to be tried on the shelf and changed.</span>

@@ -2,9 +2,11 @@
 
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
-import type { RulebookEntry } from '@/server/services/rulebooks';
+import type { LearntRules, RulebookEntry } from '@/server/services/rulebooks';
 import { api } from '@/ui/api';
+import { plural } from '@/ui/format';
 
 const KEY = ['rulebooks'];
 
@@ -24,6 +26,21 @@ export function useSaveRulebook(show: (id: string) => void) {
     onSuccess: ({ id, rulebooks }) => {
       client.setQueryData(KEY, rulebooks);
       show(id);
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}
+
+/** Makes a rulebook of what was done, and shows it: of an asset's log or of a run, by the address that does it. */
+export function useLearnRules(path: string) {
+  const router = useRouter();
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { edits: readonly number[] } | undefined) => api<LearntRules>(path, { method: 'POST', body }),
+    onSuccess: ({ id, without }) => {
+      void client.invalidateQueries({ queryKey: KEY });
+      if (without > 0) toast(`${plural(without, 'edit')} had no rule: they speak of one asset alone`);
+      router.push(`/rulebooks?show=${id}`);
     },
     onError: (error) => toast.error(error.message),
   });

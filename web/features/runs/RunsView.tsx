@@ -1,6 +1,6 @@
 'use client';
 
-import { Repeat, Square, Undo2 } from 'lucide-react';
+import { Package, Repeat, Square, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import type { ReactNode } from 'react';
@@ -9,12 +9,13 @@ import type { RunOutcome } from '@/server/services/runs';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
-import { Button } from '@/ui/Button';
+import { Button, buttonClass } from '@/ui/Button';
 import { count, plural, when } from '@/ui/format';
 import { ListButton } from '@/ui/ListButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
-import { fared, isGoing, useRepeatRun, useRun, useRuns, useUndoRun, type WholeRun } from './useRuns.ts';
+import { useLearnRules } from '../rulebooks/useRulebooks.ts';
+import { fared, isGoing, type RunWithPackages, useRepeatRun, useRun, useRuns, useUndoRun } from './useRuns.ts';
 
 const ROW = 26;
 const COLUMNS = '18px minmax(0, 190px) 88px minmax(0, 1.5fr) minmax(0, 1fr)';
@@ -62,10 +63,11 @@ export function RunsView() {
   );
 }
 
-function OneRun({ run, show }: { run: WholeRun; show(id: string): void }) {
+function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void }) {
   const undo = useUndoRun();
   const repeat = useRepeatRun(show);
-  const { id, title, state, doing, progress, counts, undone, fault, outcomes } = run;
+  const learn = useLearnRules(`/api/runs/${run.id}/rules`);
+  const { id, title, state, doing, progress, counts, undone, fault, outcomes, packages } = run;
   const going = isGoing(run);
   const left = counts.failed > 0 || state === 'cancelled' || state === 'failed';
   const stop = () => api(`/api/jobs/${id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
@@ -77,6 +79,8 @@ function OneRun({ run, show }: { run: WholeRun; show(id: string): void }) {
           {going && doing !== '' && `, ${doing}`}: {count(counts.changed)} of {plural(counts.reached, 'asset')} changed
           {counts.asks > 0 && `, ${count(counts.asks)} asked about`}
           {counts.failed > 0 && `, ${count(counts.failed)} could not be done`}
+          {packages.going > 0 && `, ${plural(packages.going, 'package')} still being made`}
+          {packages.lost > 0 && `, ${plural(packages.lost, 'package')} not made`}
           {undone && `; undone in ${count(undone.assets)}`}
           {fault && <span className="text-error">; {fault.message}</span>}
         </span>
@@ -89,6 +93,20 @@ function OneRun({ run, show }: { run: WholeRun; show(id: string): void }) {
         {!going && left && (
           <Button disabled={repeat.isPending} onClick={() => repeat.mutate(id)}>
             <Repeat size={12} /> {state === 'done' ? 'Repeat what failed' : 'Go on with the rest'}
+          </Button>
+        )}
+        {packages.going === 0 && packages.made > 0 && (
+          <a className={buttonClass()} href={`/api/runs/${id}/packages`} download>
+            <Package size={12} /> {packages.made === 1 ? 'The package' : `All ${count(packages.made)} packages`} as one zip
+          </a>
+        )}
+        {!going && !undone && outcomes.some(({ edits }) => edits.some(({ rule }) => rule === '')) && (
+          <Button
+            disabled={learn.isPending}
+            title="What was answered and mended here becomes a rulebook, to be tried and changed"
+            onClick={() => learn.mutate(undefined)}
+          >
+            Make rules of it
           </Button>
         )}
         {!going && counts.changed > 0 && !undone && (

@@ -2,11 +2,12 @@
 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import type { RunEntry, RunResult, WholeRun } from '@/server/services/runs';
+import type { RunWithPackages } from '@/server/services/runPackages';
+import type { RunEntry, RunResult } from '@/server/services/runs';
 import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 
-export type { RunEntry, WholeRun };
+export type { RunEntry, RunWithPackages };
 
 /** Names of assets that are listed in a notice. */
 const LISTED = 5;
@@ -19,9 +20,9 @@ export function useRuns() {
 export function useRun(id: string | null) {
   return useQuery({
     queryKey: ['runs', id],
-    queryFn: () => api<WholeRun>(`/api/runs/${id}`),
+    queryFn: () => api<RunWithPackages>(`/api/runs/${id}`),
     enabled: id !== null,
-    refetchInterval: ({ state: { data } }) => (data && isGoing(data) ? 1000 : false),
+    refetchInterval: ({ state: { data } }) => (data && (isGoing(data) || data.packages.going > 0) ? 1000 : false),
   });
 }
 

@@ -14,6 +14,7 @@ import { count, plural } from '@/ui/format';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { useRulebooks } from '../rulebooks/useRulebooks.ts';
 import { select, selectAllFound, useSelected } from './selected.ts';
+import { TagRow } from './TagRow.tsx';
 
 type Asked = Omit<RunRequest, 'assets' | 'filter' | 'apply'> & { title: string };
 
@@ -21,6 +22,7 @@ type Asked = Omit<RunRequest, 'assets' | 'filter' | 'apply'> & { title: string }
 export function SelectionBar({ total }: { total: number | undefined }) {
   const ids = useSelected((selected) => selected.ids);
   const [removing, setRemoving] = useState(false);
+  const [tagging, setTagging] = useState(false);
   const { data: books = [] } = useRulebooks();
   const { data: destinations = [] } = useDestinations();
   const router = useRouter();
@@ -69,6 +71,9 @@ export function SelectionBar({ total }: { total: number | undefined }) {
           if (profile) start.mutate({ title: `${over} for ${profile.title}`, destinations: [profile.id] });
         }}
       />
+      <Button aria-expanded={tagging} onClick={() => setTagging(!tagging)}>
+        Tag images ...
+      </Button>
       {removing ? (
         <>
           <span>Take {over} off the shelf? The run brings them back.</span>
@@ -78,6 +83,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       ) : (
         <Button onClick={() => setRemoving(true)}>Remove ...</Button>
       )}
+      {tagging && <TagRow close={() => setTagging(false)} tag={(title, book) => start.mutate({ title: `${title} in ${over}`, book })} />}
     </div>
   );
 }

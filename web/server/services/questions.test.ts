@@ -1,3 +1,4 @@
+import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { eq, inArray } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
 import { db } from '../db/client.ts';
@@ -8,6 +9,7 @@ import { plain, quay } from '../test/quay.ts';
 import { benchView } from './benchView.ts';
 import { answerQuestions, listQuestions } from './questions.ts';
 import { removeAsset } from './removal.ts';
+import { learnFromRun, listRulebooks } from './rulebooks.ts';
 import { applyRulebook, findRun, undoRun } from './runs.ts';
 import { tallyOldAssets } from './shelf.ts';
 
@@ -53,6 +55,14 @@ describe('what is asked over the shelf', () => {
       expect(state.images.map(({ resolved }) => resolved)).toEqual([expect.stringMatching(/^wet\/pile_\d+_grain\.png$/)]);
     }
     expect(await asked()).toEqual([]);
+    // What was answered for all of them becomes one rule.
+    const { id: learnt, without } = await learnFromRun(job);
+    const { book } = (await listRulebooks()).find((entry) => entry.id === learnt) as { book: Rulebook };
+    expect([without, book.title, book.rules.map(({ when, then: actions }) => [when, actions])]).toEqual([
+      0,
+      'From Wet it is',
+      [[{}, [{ do: 'link', from: '', to: 'wet' }]]],
+    ]);
     await undoRun(job);
     expect((await asked())[0].members).toHaveLength(3);
     // Assets from before doubts were kept are tallied when a worker starts.

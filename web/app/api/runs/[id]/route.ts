@@ -1,10 +1,10 @@
 import { type RouteParams, uuidParam } from '@/server/params';
 import { respond } from '@/server/respond';
-import { findRun } from '@/server/services/runs';
+import { runWithPackages } from '@/server/services/runPackages';
 
 export const dynamic = 'force-dynamic';
 
-/** A run with how each of its assets fared so far. */
+/** A run with how each of its assets and packages fared so far. */
 export async function GET(_request: Request, context: RouteParams<'id'>) {
-  return respond(async () => findRun(await uuidParam(context)));
+  return respond(async () => runWithPackages(await uuidParam(context)));
 }

@@ -1,6 +1,5 @@
-import { Readable } from 'node:stream';
 import { type RouteParams, uuidParam } from '@/server/params';
-import { respond } from '@/server/respond';
+import { bodyOf, respond } from '@/server/respond';
 import { exportAsset } from '@/server/services/exported';
 
 export const dynamic = 'force-dynamic';
@@ -9,7 +8,7 @@ export const dynamic = 'force-dynamic';
 export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     const { fileName, stream } = await exportAsset(await uuidParam(context));
-    return new Response(Readable.toWeb(Readable.from(stream)) as ReadableStream, {
+    return new Response(bodyOf(stream), {
       headers: {
         'content-type': 'application/zip',
         'content-disposition': `attachment; filename="asset.zip"; filename*=UTF-8''${encodeURIComponent(fileName)}`,

@@ -1,7 +1,6 @@
-import { Readable } from 'node:stream';
 import { blobs } from '@/server/blobs';
 import { type RouteParams, uuidParam } from '@/server/params';
-import { notFound, respond } from '@/server/respond';
+import { bodyOf, notFound, respond } from '@/server/respond';
 import { findHandoff } from '@/server/services/handoffs';
 
 export const dynamic = 'force-dynamic';
@@ -11,7 +10,7 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     const handoff = await findHandoff(await uuidParam(context));
     if (!handoff.zip) throw notFound('package');
-    const body = Readable.toWeb(Readable.from(blobs.stream(handoff.zip))) as ReadableStream;
+    const body = bodyOf(blobs.stream(handoff.zip));
     return new Response(body, {
       headers: {
         'content-type': 'application/zip',
