@@ -11,7 +11,10 @@ test('every kind of bad parcel is answered in words, and what could be read is k
       const before = (await (await request.get('/api/shelf')).json()).assets.length;
       await page.getByTestId('pick-files').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(bytes) });
       if (name === 'false-image.zip') {
-        await expect(page.getByRole('link', { name: /^keg/ })).toBeVisible({ timeout: 30_000 });
+        // What could be read opens by itself.
+        await page.waitForURL(/\/assets\//, { timeout: 30_000 });
+        await expect(page.getByText('Image cannot be read')).toBeVisible({ timeout: 30_000 });
+        await page.goto('/intake');
       } else {
         const row = page.getByRole('list', { name: 'Parcels' }).getByRole('listitem').filter({ hasText: says });
         await expect(row.first()).toBeVisible({ timeout: 60_000 });
@@ -22,6 +25,4 @@ test('every kind of bad parcel is answered in words, and what could be read is k
       expect(health.ok).toBe(true);
     });
   }
-  await page.getByRole('link', { name: /^keg/ }).click();
-  await expect(page.getByText('Image cannot be read')).toBeVisible({ timeout: 30_000 });
 });

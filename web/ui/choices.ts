@@ -25,6 +25,10 @@ export interface Choices {
   hiddenColumns: string[];
   /** Whether the slot board shows the images of the parcel under it. */
   imageTray: boolean;
+  /** Whether the docket shows what the step in hand can settle, and nothing else. */
+  docketHere: boolean;
+  /** Widths of the bench's panels, in percent, for each size of the view. */
+  layouts: Partial<Record<ViewChoices['size'], Record<string, number>>>;
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   /** Whether answers are kept as evidence for later parcels of the same source. */
@@ -142,6 +146,8 @@ export const useChoices = create<Choices>()(
       shownColumns: [],
       hiddenColumns: [],
       imageTray: false,
+      docketHere: false,
+      layouts: {},
       rememberAnswers: true,
       dialect: 'plain',
       view: FIRST_VIEW,

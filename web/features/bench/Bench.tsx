@@ -4,7 +4,8 @@ import type { Step } from '@kinkajou/core/findings/finding';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useParams } from 'next/navigation';
-import { type ComponentType, useEffect } from 'react';
+import { type ComponentType, type ReactNode, useEffect } from 'react';
+import { Group, type Layout, Panel, Separator, useGroupRef } from 'react-resizable-panels';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { ColourStep } from '../colour/ColourStep.tsx';
@@ -25,6 +26,7 @@ import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
 import { useBenchCommands } from './useBenchCommands.ts';
+import { useBenchFinders } from './useBenchFinders.ts';
 
 const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {
   ssr: false,
@@ -42,8 +44,6 @@ const STEP_VIEWS: Record<Step, ComponentType> = {
   handoff: HandoffStep,
 };
 
-const COLUMNS = { side: '278px minmax(0, 1fr) 396px', full: '278px minmax(0, 1fr)', folded: '278px minmax(0, 1fr) 34px' };
-
 /** The place where one asset is worked on. It stays while the steps change, and so does the view. */
 export function Bench({ id }: { id: string }) {
   const params = useParams<{ step?: string }>();
@@ -51,9 +51,9 @@ export function Bench({ id }: { id: string }) {
   const query = useBenchQuery(id);
   const bench = useBenchActions(id, query.view);
   const name = query.view?.name;
-  const size = useChoices((choices) => choices.view.size);
   const asking = useFocus((state) => state.question !== null);
-  useBenchCommands(id, bench);
+  useBenchCommands(id, bench, step);
+  useBenchFinders(id, bench);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
     useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null, question: null });
@@ -71,20 +71,74 @@ export function Bench({ id }: { id: string }) {
       <div className="grid h-full" style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px', gridTemplateColumns: 'minmax(0, 1fr)' }}>
         <TopStrip step={step} />
         <ImageDrag>
-          <main className="grid min-h-0" style={{ gridTemplateColumns: COLUMNS[size] }}>
-            <Docket />
-            {size !== 'full' && (
-              <section className="min-h-0 min-w-0 border-r border-[var(--line)] bg-base-100" aria-label={step}>
-                {asking ? <QuestionSheet /> : <StepView />}
-              </section>
-            )}
-            <Viewport />
+          <main className="grid min-h-0">
+            <Panels step={step}>{asking ? <QuestionSheet /> : <StepView />}</Panels>
           </main>
         </ImageDrag>
         <StatusLine />
         <Dialogs />
       </div>
     </BenchProvider>
+  );
+}
+
+/** Widths in pixels while nobody has dragged them. */
+const DOCKET = 278;
+const VIEW = 396;
+const FOLDED = 34;
+
+/** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered for each size of the view. */
+function Panels({ step, children }: { step: Step; children: ReactNode }) {
+  const size = useChoices((choices) => choices.view.size);
+  const group = useGroupRef();
+  const keep = (layout: Layout) => {
+    const { layouts, set } = useChoices.getState();
+    set({ layouts: { ...layouts, [size]: layout } });
+  };
+  // Another size of the view is another layout; what was dragged for it is taken up again.
+  useEffect(() => {
+    const kept = useChoices.getState().layouts[size];
+    if (kept && size !== 'folded') group.current?.setLayout(kept);
+  }, [size, group]);
+  return (
+    <Group
+      groupRef={group}
+      className="min-h-0"
+      defaultLayout={useChoices.getState().layouts[size]}
+      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}
+    >
+      <Panel id="docket" defaultSize={DOCKET} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" style={{ overflow: 'hidden' }}>
+        <Docket step={step} />
+      </Panel>
+      <Handle label="Width of the docket" />
+      {size !== 'full' && (
+        <Panel id="step" minSize={320} style={{ overflow: 'hidden' }}>
+          <section className="h-full min-h-0 min-w-0 bg-base-100" aria-label={step}>
+            {children}
+          </section>
+        </Panel>
+      )}
+      {size === 'side' && <Handle label="Width of the view" />}
+      <Panel
+        id="view"
+        {...(size === 'folded'
+          ? { minSize: FOLDED, maxSize: FOLDED, defaultSize: FOLDED }
+          : { minSize: 300, ...(size === 'side' ? { defaultSize: VIEW } : {}) })}
+        groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
+        style={{ overflow: 'hidden' }}
+      >
+        <Viewport />
+      </Panel>
+    </Group>
+  );
+}
+
+function Handle({ label }: { label: string }) {
+  return (
+    <Separator
+      aria-label={label}
+      className="w-px bg-[var(--line)] outline-offset-[-1px] data-[separator=active]:bg-accent data-[separator=hover]:bg-accent focus-visible:outline-2 focus-visible:outline-accent"
+    />
   );
 }
 

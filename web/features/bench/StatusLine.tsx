@@ -21,6 +21,8 @@ export function StatusLine() {
   const done = view.log.filter((entry) => !entry.undone);
   const last = done.at(-1);
   const act = actInWords(done.filter((entry) => entry.act === last?.act).map(({ text }) => text));
+  const undone = view.log.find((entry) => entry.undone);
+  const back = actInWords(view.log.filter((entry) => entry.undone && entry.act === undone?.act).map(({ text }) => text));
   return (
     <footer className="flex h-7 items-center gap-4 border-t border-[var(--line)] bg-base-300 px-3.5 text-[12px] text-[var(--soft)]">
       <button
@@ -30,7 +32,16 @@ export function StatusLine() {
         title={labelOf('log', 'Open the edit log')}
         aria-live="polite"
       >
-        {busy ? 'saving ...' : last ? <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} /> : 'As delivered; nothing was changed yet.'}
+        {busy ? (
+          'saving ...'
+        ) : last ? (
+          <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} />
+        ) : undone ? (
+          'As delivered.'
+        ) : (
+          'As delivered; nothing was changed yet.'
+        )}
+        {!busy && undone && <span title={back}>{` Taken back: ${back}`}</span>}
       </button>
       <span className="flex-1" />
       <Key command="mend" word="mend" />

@@ -1,12 +1,13 @@
 'use client';
 
 import { hasMend } from '@kinkajou/core/edits/mends';
-import type { Finding } from '@kinkajou/core/findings/finding';
+import type { Finding, Step } from '@kinkajou/core/findings/finding';
 import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import { useChoices } from '@/ui/choices';
 import type { Handlers } from '@/ui/commands/registry';
 import { useCommands } from '@/ui/commands/useCommands';
+import { docketOrder } from '../docket/groups.ts';
 import { mendOne, mendSafe, mendSameKind } from '../docket/mend.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { frameAll } from '../viewport/frame.ts';
@@ -17,25 +18,26 @@ import type { Bench } from './useBench.ts';
 const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
 
 /** What can be done on every step. */
-export function useBenchCommands(id: string, bench: Bench | null): void {
+export function useBenchCommands(id: string, bench: Bench | null, step: Step): void {
   const router = useRouter();
   const focused = useFocus((focus) => focus.finding);
-  useCommands(bench ? { ...steps(id, router.push), ...findingCommands(bench, focused), ...logCommands(bench), ...VIEW } : {});
+  const here = useChoices((choices) => choices.docketHere);
+  const order = bench ? docketOrder(bench.view.findings, here ? step : null) : [];
+  useCommands(bench ? { ...steps(id, router.push), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW } : {});
 }
 
 function steps(id: string, go: (path: string) => void): Handlers {
   return Object.fromEntries(STEPS.map((step) => [`step.${step.id}`, () => go(`/assets/${id}/${step.id}`)]));
 }
 
-function findingCommands(bench: Bench, focused: string | null): Handlers {
-  const { findings } = bench.view;
+function findingCommands(bench: Bench, findings: readonly Finding[], focused: string | null): Handlers {
   const index = findings.findIndex((finding) => finding.key === focused);
   const finding: Finding | undefined = findings[index];
   const set = useFocus.getState().set;
   return {
-    nextFinding: findings.length > 0 ? () => moveFinding(bench, index < 0 ? 0 : index + 1) : null,
-    previousFinding: findings.length > 0 ? () => moveFinding(bench, index < 0 ? findings.length - 1 : index - 1) : null,
-    mend: mendCommand(bench, index),
+    nextFinding: findings.length > 0 ? () => focusFinding(findings[(index + 1) % findings.length]) : null,
+    previousFinding: findings.length > 0 ? () => focusFinding(findings.at(index <= 0 ? -1 : index - 1) as Finding) : null,
+    mend: mendCommand(bench, findings, index),
     mendSameKind: finding && hasMend(finding) ? () => mendSameKind(bench, finding) : null,
     mendSafe: () => mendSafe(bench),
     question: () => openQuestion(bench),
@@ -44,8 +46,7 @@ function findingCommands(bench: Bench, focused: string | null): Handlers {
 }
 
 /** Mends and goes on to the next; a finding that needs an answer opens its question. */
-function mendCommand(bench: Bench, index: number): (() => void) | null {
-  const { findings } = bench.view;
+function mendCommand(bench: Bench, findings: readonly Finding[], index: number): (() => void) | null {
   const finding: Finding | undefined = findings[index];
   const { set } = useFocus.getState();
   if (!finding) return null;
@@ -93,13 +94,9 @@ export function openQuestion(bench: Bench): void {
 }
 
 /** Focuses a finding and shows what it is about. */
-export function moveFinding(bench: Bench, index: number): void {
-  const { findings } = bench.view;
-  if (findings.length === 0) return;
-  const finding = findings[(index + findings.length) % findings.length];
-  const { material, channel, image } = finding.target;
+export function focusFinding({ key, target: { material, channel, image } }: Finding): void {
   useFocus.getState().set({
-    finding: finding.key,
+    finding: key,
     ...(image ? { image } : {}),
     ...(material && channel ? { slot: { material, channel }, anchor: { material, channel }, selected: [{ material, channel }] } : {}),
   });

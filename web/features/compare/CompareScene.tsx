@@ -17,7 +17,7 @@ import {
 } from 'three';
 import { useChoices } from '@/ui/choices';
 import { Scenery } from '../viewport/Scenery.tsx';
-import { boundsUnder, placementOf, type Shown, useGeometry, useShownMaterials } from '../viewport/shown.ts';
+import { boundsUnder, cornersOf, placementOf, type Shown, useGeometry, useShownMaterials } from '../viewport/shown.ts';
 import { useCamera } from '../viewport/useCamera.ts';
 import { createDifference } from './difference.ts';
 import { useCompareFocus, usePair, useSide } from './useCompare.ts';
@@ -38,7 +38,9 @@ export function CompareScene() {
   const sphere = useMemo(() => boundsA?.getBoundingSphere(new Sphere()) ?? null, [boundsA]);
   const scale = scaleOf(boundsA, boundsB);
   useEffect(() => useCompareFocus.setState({ scaled: scale !== 1 }), [scale]);
-  useCamera(sphere);
+  const outline = useMemo(() => (boundsA && !boundsA.isEmpty() ? cornersOf(boundsA) : null), [boundsA]);
+  const beside = useChoices(({ compare }) => compare.way === 'beside');
+  useCamera(outline, beside ? 0.5 : 1);
   useDrawing(groupA, groupB);
   return (
     <>

@@ -8,6 +8,7 @@ import { AppStrip } from '@/ui/AppStrip';
 import { blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { when } from '@/ui/format';
+import { Arrived } from './Arrived.tsx';
 import { ParcelList } from './ParcelList.tsx';
 import { droppedPath, useUploads } from './uploads.ts';
 
@@ -44,6 +45,7 @@ export function IntakeView() {
           <input ref={folder} type="file" hidden onChange={take} {...{ webkitdirectory: '' }} />
         </section>
         <ParcelList />
+        <Arrived />
         <Recent />
       </main>
     </div>

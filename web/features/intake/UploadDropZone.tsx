@@ -2,25 +2,40 @@
 
 import { PackageOpen } from 'lucide-react';
 import { usePathname, useRouter } from 'next/navigation';
-import type { ReactNode } from 'react';
+import { type ReactNode, useEffect, useRef } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { droppedPath, useUploads } from './uploads.ts';
 
-/** Takes files dropped anywhere on a view; on the bench, drops belong to the asset and are handled there. */
+/** Takes files dropped or pasted anywhere on a view; on the bench, drops belong to the asset and are handled there. */
 export function UploadDropZone({ children }: { children: ReactNode }) {
   const path = usePathname();
   const router = useRouter();
   const start = useUploads((uploads) => uploads.start);
   const onBench = path.startsWith('/assets/');
+  const take = (files: File[]) => {
+    void start(files.map((file) => ({ path: droppedPath(file), file })));
+    if (path !== '/intake') router.push('/intake');
+  };
+  const paste = useRef(take);
+  paste.current = take;
+  useEffect(() => {
+    if (onBench) return;
+    const takePasted = ({ clipboardData, target }: ClipboardEvent) => {
+      const files = [...(clipboardData?.files ?? [])];
+      if (files.length === 0 || (target as HTMLElement | null)?.closest('input, textarea')) return;
+      paste.current(files);
+    };
+    window.addEventListener('paste', takePasted);
+    return () => window.removeEventListener('paste', takePasted);
+  }, [onBench]);
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
     disabled: onBench,
     onDrop(files) {
       if (files.length === 0) return void toast.error('Nothing was dropped. An empty folder holds no files.');
-      void start(files.map((file) => ({ path: droppedPath(file), file })));
-      if (path !== '/intake') router.push('/intake');
+      take(files);
     },
   });
   // The whole page takes drops; it is no button, and not a disabled one while the page-wide drop is off.

@@ -22,8 +22,18 @@ export interface Upload {
   error: string;
 }
 
+/** A parcel that this page sent: it is followed until its assets are there. */
+export interface SentParcel {
+  id: string;
+  name: string;
+}
+
 interface Uploads {
   uploads: Upload[];
+  /** The last first. */
+  sent: SentParcel[];
+  /** Follows a parcel no longer. */
+  forget(parcel: string): void;
   /** Sends them as one parcel, and gives its id; null where that failed or was cancelled. */
   start(files: DroppedFile[]): Promise<string | null>;
   cancel(id: string): void;
@@ -36,6 +46,10 @@ export const useUploads = create<Uploads>()((set, get) => {
   const change = (id: string, part: Partial<Upload>) => set({ uploads: get().uploads.map((upload) => (upload.id === id ? { ...upload, ...part } : upload)) });
   return {
     uploads: [],
+    sent: [],
+    forget(parcel) {
+      set({ sent: get().sent.filter(({ id }) => id !== parcel) });
+    },
     async start(files) {
       const id = crypto.randomUUID();
       const abort = new AbortController();
@@ -65,7 +79,7 @@ export const useUploads = create<Uploads>()((set, get) => {
         }
         await api(`/api/parcels/${parcelId}/close`, { method: 'POST' });
         change(id, { state: 'sent', sent: bytes, done: files.length, current: '' });
-        set({ uploads: get().uploads.filter((other) => other.id !== id) });
+        set({ uploads: get().uploads.filter((other) => other.id !== id), sent: [{ id: parcelId, name: upload.name }, ...get().sent] });
         return parcelId;
       } catch (error) {
         const { parcelId } = get().uploads.find((other) => other.id === id) ?? {};

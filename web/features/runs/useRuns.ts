@@ -1,9 +1,10 @@
 'use client';
 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import type { RunWithPackages } from '@/server/services/runPackages';
-import type { RunEntry, RunResult } from '@/server/services/runs';
+import type { RunEntry, RunRequest, RunResult } from '@/server/services/runs';
 import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 
@@ -28,6 +29,24 @@ export function useRun(id: string | null) {
 
 export function isGoing({ state }: Pick<RunEntry, 'state'>): boolean {
   return state === 'queued' || state === 'running';
+}
+
+/** What is asked of several assets at once. */
+export type AskedOfMany = Omit<RunRequest, 'filter' | 'apply'> & { title: string; assets: string[] };
+
+/** Begins a run over several assets and shows it. */
+export function useStartRun(begun?: (asked: AskedOfMany) => void) {
+  const router = useRouter();
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (asked: AskedOfMany) => api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, apply: true } }),
+    onSuccess: ({ job }, asked) => {
+      begun?.(asked);
+      void client.invalidateQueries({ queryKey: ['runs'] });
+      router.push(`/runs?run=${job}`);
+    },
+    onError: (error) => toast.error(error.message),
+  });
 }
 
 /** Undoes a run as a whole, and tells what had moved on. */

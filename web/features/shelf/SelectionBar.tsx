@@ -1,22 +1,17 @@
 'use client';
 
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { RunRequest } from '@/server/services/runs';
 import { ActionSelect } from '@/ui/ActionSelect';
-import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
 import { count, plural } from '@/ui/format';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { useRulebooks } from '../rulebooks/useRulebooks.ts';
+import { type AskedOfMany, useStartRun } from '../runs/useRuns.ts';
 import { select, selectAllFound, useSelected } from './selected.ts';
 import { TagRow } from './TagRow.tsx';
-
-type Asked = Omit<RunRequest, 'assets' | 'filter' | 'apply'> & { title: string };
 
 /** What can be done with all selected assets at once; each is a run that can be watched, stopped and undone. */
 export function SelectionBar({ total }: { total: number | undefined }) {
@@ -25,18 +20,9 @@ export function SelectionBar({ total }: { total: number | undefined }) {
   const [tagging, setTagging] = useState(false);
   const { data: books = [] } = useRulebooks();
   const { data: destinations = [] } = useDestinations();
-  const router = useRouter();
-  const client = useQueryClient();
-  const start = useMutation({
-    mutationFn: (asked: Asked) => api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, assets: [...ids], apply: true } }),
-    onSuccess: ({ job }, { remove }) => {
-      // What is off the shelf is not worked on.
-      if (remove) select([]);
-      void client.invalidateQueries({ queryKey: ['runs'] });
-      router.push(`/runs?run=${job}`);
-    },
-    onError: (error) => toast.error(error.message),
-  });
+  // What is off the shelf is not worked on.
+  const start = useStartRun(({ remove }) => remove && select([]));
+  const begin = (asked: Omit<AskedOfMany, 'assets'>) => start.mutate({ ...asked, assets: [...ids] });
   if (ids.size === 0) return null;
   const over = plural(ids.size, 'asset');
   const all = [...books.map(({ id, book }) => [id, book] as const), ...Object.entries(BUILT_IN_RULEBOOKS)];
@@ -52,7 +38,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       )}
       <Chip onClick={() => select([])}>none</Chip>
       <span className="mx-1 h-5 w-px bg-[var(--line)]" />
-      <Button main disabled={start.isPending} onClick={() => start.mutate({ title: `Mended what is safe in ${over}`, mend: true })}>
+      <Button main disabled={start.isPending} onClick={() => begin({ title: `Mended what is safe in ${over}`, mend: true })}>
         Mend what is safe
       </Button>
       <ActionSelect
@@ -60,7 +46,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
         options={all.map(([key, { title }]) => [key, title])}
         pick={(key) => {
           const book = all.find(([other]) => other === key)?.[1];
-          if (book) start.mutate({ title: `${book.title} over ${over}`, book });
+          if (book) begin({ title: `${book.title} over ${over}`, book });
         }}
       />
       <ActionSelect
@@ -68,7 +54,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
         options={destinations.map(({ profile }) => [profile.id, profile.title])}
         pick={(id) => {
           const profile = destinations.find((entry) => entry.profile.id === id)?.profile;
-          if (profile) start.mutate({ title: `${over} for ${profile.title}`, destinations: [profile.id] });
+          if (profile) begin({ title: `${over} for ${profile.title}`, destinations: [profile.id] });
         }}
       />
       <Button aria-expanded={tagging} onClick={() => setTagging(!tagging)}>
@@ -77,13 +63,13 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       {removing ? (
         <>
           <span>Take {over} off the shelf? The run brings them back.</span>
-          <Button onClick={() => start.mutate({ title: `Removed ${over}`, remove: true })}>Remove</Button>
+          <Button onClick={() => begin({ title: `Removed ${over}`, remove: true })}>Remove</Button>
           <Chip onClick={() => setRemoving(false)}>keep them</Chip>
         </>
       ) : (
         <Button onClick={() => setRemoving(true)}>Remove ...</Button>
       )}
-      {tagging && <TagRow close={() => setTagging(false)} tag={(title, book) => start.mutate({ title: `${title} in ${over}`, book })} />}
+      {tagging && <TagRow close={() => setTagging(false)} tag={(title, book) => begin({ title: `${title} in ${over}`, book })} />}
     </div>
   );
 }

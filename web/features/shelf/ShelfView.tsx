@@ -7,9 +7,8 @@ import Link from 'next/link';
 import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
-import type { ShelfQuery, ShelfSort } from '@/server/services/shelf';
+import type { ShelfQuery, ShelfSort, Stack } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
-import { blobUrl } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button, buttonClass } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
@@ -17,7 +16,7 @@ import { useChoices } from '@/ui/choices';
 import { useCommands } from '@/ui/commands/useCommands';
 import { FIELD } from '@/ui/Field';
 import { count, extent, plural, when } from '@/ui/format';
-import { Mark } from '@/ui/Mark';
+import { Picture, Tallies } from './AssetCard.tsx';
 import { RemoveDialog, useBringBack } from './RemoveDialog.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
 import { ShelfFilters } from './ShelfFilters.tsx';
@@ -35,7 +34,7 @@ export function ShelfView() {
   const { search = '' } = useSelected((selected) => selected.filter);
   const filter = useSelected((selected) => selected.filter);
   const setSearch = (words: string) => filterBy({ search: words });
-  const [found, setFound] = useState<{ total: number | undefined; error: Error | null }>({ total: undefined, error: null });
+  const [found, setFound] = useState<Found>({ total: undefined, whole: undefined, error: null });
   const sort = useChoices((choices) => choices.shelfSort);
   const set = useChoices((choices) => choices.set);
   const searchField = useRef<HTMLInputElement>(null);
@@ -51,7 +50,7 @@ export function ShelfView() {
       <AppStrip />
       <Bar className="bg-base-200">
         <h1 className="text-[14px] font-bold">Shelf</h1>
-        <span className="text-[var(--soft)]">{found.total === undefined ? '' : plural(found.total, removed ? 'removed asset' : 'asset')}</span>
+        <span className="text-[var(--soft)]">{found.whole === undefined ? '' : plural(found.whole, removed ? 'removed asset' : 'asset')}</span>
         <Chip aria-pressed={removed} onClick={() => setRemoved(!removed)} title="Assets that were removed and can be brought back">
           <Trash2 size={12} /> removed
         </Chip>
@@ -88,19 +87,29 @@ export function ShelfView() {
         {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}
         {found.total === 0 &&
           (removed ? <NothingRemoved /> : <EmptyShelf searching={Object.keys(asked).length > 0} clear={() => useSelected.setState({ filter: {} })} />)}
-        <Grid query={removed ? { ...(asked.search ? { search: asked.search } : {}), sort, removed } : { ...asked, sort }} tell={setFound} />
+        <Grid
+          query={
+            removed
+              ? { ...(asked.search ? { search: asked.search } : {}), sort, removed }
+              : { ...asked, sort, ...(Object.keys(asked).length === 0 ? { fold: true } : {}) }
+          }
+          tell={setFound}
+        />
       </main>
-      {!removed && <SelectionBar total={found.total} />}
+      {!removed && <SelectionBar total={found.whole} />}
     </div>
   );
 }
 
+/** How many entries the shelf shows, and how many assets they stand for; undefined while that is on its way. */
+interface Found {
+  total: number | undefined;
+  whole: number | undefined;
+  error: Error | null;
+}
+
 /** Entries of the shelf that were asked for, by their place; pages come as they are scrolled to. */
-function useEntries(
-  query: ShelfQuery,
-  first: number,
-  last: number,
-): { total: number | undefined; at: (index: number) => ShelfEntry | undefined; error: Error | null } {
+function useEntries(query: ShelfQuery, first: number, last: number): Found & { at: (index: number) => ShelfEntry | undefined } {
   const from = Math.floor(first / PAGE);
   const pages = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, i) => from + i);
   const required = from === 0 ? pages : [0, ...pages];
@@ -110,17 +119,18 @@ function useEntries(
   const loaded = new Map(required.map((page, i) => [page, results[i].data]));
   return {
     total: results.find(({ data }) => data)?.data?.total,
+    whole: results.find(({ data }) => data)?.data?.whole,
     at: (index) => loaded.get(Math.floor(index / PAGE))?.assets[index % PAGE],
     error: results.find(({ error }) => error)?.error ?? null,
   };
 }
 
-function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: number | undefined; error: Error | null }) => void }) {
+function Grid({ query, tell }: { query: ShelfQuery; tell: (found: Found) => void }) {
   const scroller = useRef<HTMLDivElement>(null);
   const [columns, setColumns] = useState(3);
   const [seen, setSeen] = useState({ first: 0, last: 0 });
-  const { total, at: entryAt, error } = useEntries(query, seen.first, seen.last);
-  useEffect(() => tell({ total, error }), [tell, total, error]);
+  const { total, whole, at: entryAt, error } = useEntries(query, seen.first, seen.last);
+  useEffect(() => tell({ total, whole, error }), [tell, total, whole, error]);
   useEffect(() => {
     const element = scroller.current;
     if (!element) return;
@@ -146,7 +156,12 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: { total: numbe
             <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
               {Array.from({ length: Math.min(columns, (total ?? 0) - row.index * columns) }, (_, i) => {
                 const entry = entryAt(row.index * columns + i);
-                return entry ? <Card key={entry.id} entry={entry} removed={query.removed} /> : <Placeholder key={`${row.index} ${i}`} />;
+                if (!entry) return <Placeholder key={`${row.index} ${i}`} />;
+                return entry.stack ? (
+                  <StackCard key={entry.id} entry={entry} stack={entry.stack} />
+                ) : (
+                  <Card key={entry.id} entry={entry} removed={query.removed} />
+                );
               })}
             </ul>
           </li>
@@ -175,16 +190,7 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
       data-asset={entry.name}
     >
       <CardBody href={removed ? null : `/assets/${entry.id}/${step}`} toggle={() => toggle(entry.id)}>
-        <span
-          className="grid w-[146px] shrink-0 place-items-center"
-          style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
-        >
-          {entry.thumbnail ? (
-            <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" />
-          ) : (
-            <span className="text-[11.5px] text-[var(--soft)]">no geometry</span>
-          )}
-        </span>
+        <Picture entry={entry} />
         <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2.5">
           <b className="truncate pr-6 text-[14px]">{entry.name}</b>
           <span className="truncate text-[11.5px] text-[var(--soft)]">
@@ -196,12 +202,7 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
           </span>
           <span className="font-mono text-[11px] text-[var(--soft)]">{extent(entry.bounds)}</span>
           <span className="flex-1" />
-          <span className="flex items-center gap-2.5 text-[12px] font-semibold">
-            {error > 0 && <Tally kind="broken" value={error} word="broken" />}
-            {warning > 0 && <Tally kind="doubtful" value={warning} word="doubtful" />}
-            {note > 0 && <Tally kind="empty" value={note} word={note === 1 ? 'note' : 'notes'} />}
-            {error + warning + note === 0 && <Tally kind="fine" value={null} word="nothing open" />}
-          </span>
+          <Tallies severities={entry.severities} />
           <span className="narrow truncate text-[11px] text-[var(--soft)]" title={entry.lastEdit}>
             {when(entry.updatedAt)}
             {entry.lastEdit && `: ${entry.lastEdit}`}
@@ -247,6 +248,45 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
   );
 }
 
+/** A parcel of many assets, which a click lays out; its box selects all of them. */
+function StackCard({ entry, stack: { size, severities } }: { entry: ShelfEntry; stack: Stack }) {
+  const { parcelId, parcelName } = entry;
+  const selectAll = async () => {
+    filterBy({ parcel: parcelId });
+    await selectAllFound();
+  };
+  return (
+    <li className="group relative" style={{ height: CARD_HEIGHT }} data-stack={parcelName}>
+      <span aria-hidden className="absolute inset-x-2 -top-1 h-4 rounded-md border border-[var(--line)] bg-base-200" />
+      <span aria-hidden className="absolute inset-x-1 -top-0.5 h-4 rounded-md border border-[var(--line)] bg-base-200" />
+      <button
+        type="button"
+        className="relative flex h-full w-full cursor-pointer overflow-hidden rounded-md border border-[var(--line)] bg-base-100 text-left hover:border-accent"
+        onClick={() => filterBy({ parcel: parcelId })}
+      >
+        <Picture entry={entry} />
+        <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2.5">
+          <b className="truncate text-[14px]" title={parcelName}>
+            {parcelName}
+          </b>
+          <span className="text-[12px]">{plural(size, 'asset')} of one parcel</span>
+          <span className="truncate text-[11.5px] text-[var(--soft)]">{entry.name} was changed last</span>
+          <span className="flex-1" />
+          <Tallies severities={severities} />
+          <span className="narrow truncate text-[11px] text-[var(--soft)]">{when(entry.updatedAt)}</span>
+        </span>
+      </button>
+      <button
+        type="button"
+        className={`${buttonClass()} absolute right-1.5 top-1.5 bg-base-100 opacity-0 focus:opacity-100 group-hover:opacity-100`}
+        onClick={() => selectAll().catch((error: Error) => toast.error(error.message))}
+      >
+        select all
+      </button>
+    </li>
+  );
+}
+
 /** A removed asset cannot be opened before it is back; a click with Ctrl selects. */
 function CardBody({ href, toggle: select, children }: { href: string | null; toggle(): void; children: ReactNode }) {
   const className = 'flex min-w-0 flex-1';
@@ -264,14 +304,6 @@ function CardBody({ href, toggle: select, children }: { href: string | null; tog
     >
       {children}
     </Link>
-  );
-}
-
-function Tally({ kind, value, word }: { kind: 'broken' | 'doubtful' | 'empty' | 'fine'; value: number | null; word: string }) {
-  return (
-    <span className="flex items-center gap-1">
-      <Mark kind={kind} /> {value} {word}
-    </span>
   );
 }
 

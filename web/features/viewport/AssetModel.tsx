@@ -16,7 +16,7 @@ import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
 import { useCollisionShapes, useFaultTint } from './shapeOverlays.ts';
-import { boundsUnder, placementOf, useEditedGeometry, useShownMaterials } from './shown.ts';
+import { boundsUnder, outlineUnder, placementOf, useEditedGeometry, useShownMaterials } from './shown.ts';
 import { useShownParts } from './shownParts.ts';
 import { Turntable } from './Turntable.tsx';
 import { useCamera } from './useCamera.ts';
@@ -40,7 +40,8 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   useFaultTint(model, view);
   useCollisionShapes(model, view, choosing);
   usePick(model);
-  const framed = useMemo(() => (figure && bounds ? withFigure(bounds) : sphere), [figure, bounds, sphere]);
+  const outline = useMemo(() => (model ? outlineUnder(model, placement) : null), [model, placement]);
+  const framed = useMemo(() => (outline && figure && bounds ? [...outline, ...figureOutline(bounds)] : outline), [outline, figure, bounds]);
   useCamera(framed);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
   useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate]);
@@ -69,14 +70,10 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   );
 }
 
-/** What is framed when a person stands beside the asset. */
-function withFigure(bounds: Box3): Sphere {
+/** Foot and head of the person who stands beside the asset. */
+function figureOutline(bounds: Box3): Vector3[] {
   const foot = figurePlace(bounds);
-  return bounds
-    .clone()
-    .expandByPoint(foot)
-    .expandByPoint(foot.setY(foot.y + FIGURE_HEIGHT))
-    .getBoundingSphere(new Sphere());
+  return [foot, foot.clone().setY(foot.y + FIGURE_HEIGHT)];
 }
 
 /** A place of the view in the model's own axes, in metres, to a tenth of a millimetre. */

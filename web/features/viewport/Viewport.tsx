@@ -53,7 +53,7 @@ export function Viewport() {
   useCommands({ playTurn: () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) });
   if (choices.size === 'folded') {
     return (
-      <aside className="grid justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
+      <aside className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
         <IconButton command="viewSize" label="Unfold the view" onClick={() => setView({ size: 'side' })}>
           <PanelRightOpen size={15} />
         </IconButton>
@@ -62,7 +62,7 @@ export function Viewport() {
   }
   return (
     <aside
-      className="relative grid min-h-0 min-w-0"
+      className="relative grid h-full min-h-0 min-w-0"
       style={{ gridTemplateRows: '40px minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
       aria-label="View"
     >

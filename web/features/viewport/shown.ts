@@ -8,7 +8,7 @@ import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material'
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D } from 'three';
+import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D, Vector3 } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
@@ -56,6 +56,29 @@ export function boundsUnder(model: Group, placement: Matrix4): Box3 {
       );
   });
   return box;
+}
+
+/** Points enough to tell how a model lies in the picture. */
+const OUTLINE_POINTS = 3000;
+
+/** Places spread over all that is shown, as {@link boundsUnder} sees it; at least one of each mesh. */
+export function outlineUnder(model: Group, placement: Matrix4): Vector3[] {
+  const meshes: Mesh[] = [];
+  model.updateMatrixWorld(true);
+  model.traverse((object) => object instanceof Mesh && object.geometry.getAttribute('position') && meshes.push(object));
+  const countOf = ({ geometry }: Mesh) => geometry.getAttribute('position').count;
+  const step = Math.ceil(meshes.reduce((sum, mesh) => sum + countOf(mesh), 0) / OUTLINE_POINTS);
+  const seat = model.parent ? model.parent.matrixWorld.clone().invert() : new Matrix4();
+  return meshes.flatMap((mesh) => {
+    const into = new Matrix4().multiplyMatrices(placement, new Matrix4().multiplyMatrices(seat, mesh.matrixWorld));
+    const places = mesh.geometry.getAttribute('position');
+    return Array.from({ length: Math.ceil(places.count / step) }, (_, i) => new Vector3().fromBufferAttribute(places, i * step).applyMatrix4(into));
+  });
+}
+
+/** The corners of a box. */
+export function cornersOf({ min, max }: Box3): Vector3[] {
+  return Array.from({ length: 8 }, (_, i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z));
 }
 
 /** A model that is shown, while another may be on its way. */

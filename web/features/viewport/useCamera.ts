@@ -2,9 +2,10 @@
 
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
-import { type PerspectiveCamera, type Sphere, Vector3 } from 'three';
+import { type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { useChoices } from '@/ui/choices';
+import { fitCamera } from './fit.ts';
 import { type CameraPreset, onFrameAll, onPreset } from './frame.ts';
 
 /** Picture height in millimetres that focal lengths are for. */
@@ -20,32 +21,35 @@ const PRESETS: Record<CameraPreset, readonly [number, number, number]> = {
   below: [0, -1, 0.001],
 };
 
-/** Frames the whole asset when it arrives and when asked to; takes the places and the lens that are asked for. */
-export function useCamera(sphere: Sphere | null): void {
+/**
+ * Frames the whole asset, told by places on it, when it arrives and when asked to; takes the places and the lens that are
+ * asked for. `share` is how much of the picture's width it has.
+ */
+export function useCamera(outline: readonly Vector3[] | null, share = 1): void {
   const { camera, controls, size, invalidate } = useThree();
   const focal = useChoices((choices) => choices.view.focal);
-  const framed = useRef<Sphere | null>(null);
+  const framed = useRef<readonly Vector3[] | null>(null);
   const lastFocal = useRef(focal);
   useEffect(() => {
     const orbit = controls as OrbitControls | null;
-    if (!sphere || !orbit || !(sphere.radius > 0)) return;
+    if (!outline || outline.length === 0 || !orbit) return;
     const lens = camera as PerspectiveCamera;
     lens.fov = (2 * Math.atan(FRAME_HEIGHT / 2 / focal) * 180) / Math.PI;
     const frame = (direction: Vector3) => {
-      const half = (lens.fov * Math.PI) / 360;
-      const narrow = Math.min(half, Math.atan(Math.tan(half) * (size.width / size.height)));
-      const distance = (sphere.radius / Math.sin(narrow)) * 1.02;
+      const { target, distance } = fitCamera(outline, direction, { tangent: FRAME_HEIGHT / 2 / focal, aspect: (size.width / size.height) * share });
+      const far = Math.max(...outline.map((point) => point.distanceTo(target)));
+      if (!(far > 0)) return;
       lens.near = distance / 200;
-      lens.far = distance * 20;
-      lens.position.copy(sphere.center).addScaledVector(direction, distance);
+      lens.far = (distance + far) * 20;
+      lens.position.copy(target).addScaledVector(direction, distance);
       lens.updateProjectionMatrix();
-      orbit.target.copy(sphere.center);
+      orbit.target.copy(target);
       orbit.update();
       invalidate();
     };
-    if (framed.current !== sphere || lastFocal.current !== focal) {
-      const direction = framed.current === sphere ? lens.position.clone().sub(orbit.target).normalize() : new Vector3(...PRESETS.corner).normalize();
-      framed.current = sphere;
+    if (framed.current !== outline || lastFocal.current !== focal) {
+      const direction = framed.current === outline ? lens.position.clone().sub(orbit.target).normalize() : new Vector3(...PRESETS.corner).normalize();
+      framed.current = outline;
       lastFocal.current = focal;
       frame(direction);
     }
@@ -54,5 +58,5 @@ export function useCamera(sphere: Sphere | null): void {
       onPreset((preset) => frame(new Vector3(...PRESETS[preset]).normalize())),
     ];
     return () => stop.forEach((end) => end());
-  }, [sphere, camera, controls, size, focal, invalidate]);
+  }, [outline, share, camera, controls, size, focal, invalidate]);
 }

@@ -13,6 +13,7 @@ export const shelfFilter = Joi.object(SHELF_FILTER);
 export const shelfQuery = shelfFilter.keys({
   sort: Joi.string().valid(...SHELF_SORTS),
   removed: Joi.boolean(),
+  fold: Joi.boolean().description('Parcels of many assets as one entry each'),
   offset: Joi.number().integer().min(0),
   limit: Joi.number().integer().min(1).max(10_000),
 });

@@ -59,6 +59,27 @@ describe('the shelf', () => {
     expect(Object.keys(first[0])).not.toContain('source');
   });
 
+  it('folds a parcel of many assets into one entry, with what is open in all of them; few stay apart', async () => {
+    const { assets: found, total, whole } = await shelfPage({ fold: true });
+    const numbers = Array.from({ length: 25 }, (_, i) => i);
+    const inNorth = numbers.filter((i) => i % 5 > 0);
+    const sum = (of: (i: number) => number) => inNorth.reduce((all, i) => all + of(i), 0);
+    // Five fenders of the second parcel, and the first parcel's twenty as one, shown by the last that was changed.
+    expect([total, whole]).toEqual([6, 25]);
+    expect(found.map(({ name, stack }) => [name, stack?.size ?? 0])).toEqual([
+      ['fender 24', 20],
+      ['fender 20', 0],
+      ['fender 15', 0],
+      ['fender 10', 0],
+      ['fender 5', 0],
+      ['fender 0', 0],
+    ]);
+    expect(found[0].stack?.severities).toEqual({ error: sum((i) => i % 3), warning: sum((i) => i % 4), note: sum((i) => i) });
+    expect((await shelfPage({ fold: true, limit: 2, offset: 4 })).assets.map(({ name }) => name)).toEqual(['fender 5', 'fender 0']);
+    // What is off the shelf lies open.
+    expect(await shelfPage({ fold: true, removed: true })).toMatchObject({ total: 0, whole: 0 });
+  });
+
   it('is sorted by name as people count, by what is open and by polygons', async () => {
     expect((await names({ sort: 'name' })).slice(0, 12)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11]);
     // Two errors: 2, 5, 8, 11 ...; of those three warnings: 11, 23; then the most notes.

@@ -22,6 +22,13 @@ export interface ShelfEntry {
   thumbnail: string | null;
   lastEdit: string;
   updatedAt: string;
+  /** It stands for all assets of its parcel. */
+  stack: Stack | null;
+}
+
+/** Many assets that came in one parcel, folded into one entry: how many, and what is open in all of them. */
+export interface Stack extends Pick<AssetRow, 'severities'> {
+  size: number;
 }
 
 export const SHELF_SORTS = ['changed', 'name', 'findings', 'polygons'] as const;
@@ -32,14 +39,17 @@ export interface ShelfQuery extends ShelfFilter {
   sort?: ShelfSort;
   /** Those that were taken off the shelf and can be brought back, instead of those on it. */
   removed?: boolean;
+  /** Parcels of many assets as one entry each. */
+  fold?: boolean;
   offset?: number;
   limit?: number;
 }
 
 export interface ShelfPage {
   assets: ShelfEntry[];
-  /** How many fit, on all pages. */
+  /** How many entries fit, on all pages, and how many assets they stand for. */
   total: number;
+  whole: number;
 }
 
 const severity = (name: string) => sql`coalesce((${assets.severities}->>'${sql.raw(name)}')::int, 0)`;
@@ -50,18 +60,64 @@ const ORDERS: Record<ShelfSort, SQL[]> = {
   polygons: [desc(sql`coalesce((${assets.counts}->>'polygons')::bigint, 0)`)],
 };
 
+/** A parcel of more assets than this is one stack. */
+const STACK_ABOVE = 6;
+
+/** Parcels of many assets, each with the one that was changed last as its cover. */
+function stacksOf() {
+  const sum = (name: string) => sql<number>`sum(${severity(name)})::int`;
+  return db()
+    .select({
+      parcelId: sql<string>`${assets.parcelId}`.as('stack_parcel'),
+      size: sql<number>`count(*)::int`.as('stack_size'),
+      cover: sql<string>`(array_agg(${assets.id} order by ${assets.updatedAt} desc, ${assets.id}))[1]`.as('stack_cover'),
+      error: sum('error').as('stack_error'),
+      warning: sum('warning').as('stack_warning'),
+      note: sum('note').as('stack_note'),
+    })
+    .from(assets)
+    .where(isNull(assets.removedAt))
+    .groupBy(assets.parcelId)
+    .having(sql`count(*) > ${STACK_ABOVE}`)
+    .as('stacks');
+}
+
 /** One page of the shelf, narrow columns only. */
-export async function shelfPage({ sort = 'changed', removed = false, offset = 0, limit = 10_000, ...filter }: ShelfQuery = {}): Promise<ShelfPage> {
+export async function shelfPage({
+  sort = 'changed',
+  removed = false,
+  fold = false,
+  offset = 0,
+  limit = 10_000,
+  ...filter
+}: ShelfQuery = {}): Promise<ShelfPage> {
   const where = whereOf(filter, removed);
-  const from = db().select(COLUMNS).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where);
-  const [rows, [{ total }]] = await Promise.all([
-    from
+  const stacks = stacksOf();
+  const folded = fold && !removed;
+  const shown = folded ? and(where, or(isNull(stacks.cover), eq(stacks.cover, assets.id))) : where;
+  const whole = db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where);
+  const stack = { size: stacks.size, error: stacks.error, warning: stacks.warning, note: stacks.note };
+  const page = db()
+    .select(folded ? { ...COLUMNS, stack } : { ...COLUMNS, stack: sql<null>`null` })
+    .from(assets)
+    .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+    .$dynamic();
+  const entries = db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).$dynamic();
+  if (folded) for (const query of [page, entries]) query.leftJoin(stacks, eq(stacks.parcelId, assets.parcelId));
+  const [rows, [{ count: total }], [{ count: all }]] = await Promise.all([
+    page
+      .where(shown)
       .orderBy(...ORDERS[sort], asc(assets.id))
       .limit(limit)
       .offset(offset),
-    db().select({ total: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where),
+    entries.where(shown),
+    whole,
   ]);
-  return { assets: rows.map((row) => ({ ...row, updatedAt: row.updatedAt.toISOString() })), total };
+  return { assets: rows.map((row) => ({ ...row, stack: stackOf(row.stack), updatedAt: row.updatedAt.toISOString() })), total, whole: all };
+}
+
+function stackOf(row: { size: number | null; error: number | null; warning: number | null; note: number | null } | null): Stack | null {
+  return row?.size ? { size: row.size, severities: { error: row.error ?? 0, warning: row.warning ?? 0, note: row.note ?? 0 } } : null;
 }
 
 /** Ids of all assets that the filters find, by name. */
