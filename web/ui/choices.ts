@@ -25,6 +25,8 @@ export interface Choices {
   hiddenColumns: string[];
   /** Whether the slot board shows the images of the parcel under it. */
   imageTray: boolean;
+  /** How high the rows of the slot board are. */
+  boardRows: BoardRows;
   /** Whether the docket shows what the step in hand can settle, and nothing else. */
   docketHere: boolean;
   /** Widths of the bench's panels, in percent, for each size of the view. */
@@ -104,6 +106,9 @@ export type Backdrop = (typeof BACKDROPS)[number];
 export const VIEW_TRANSFORMS = ['plain', 'neutral', 'aces'] as const;
 export type ViewTransform = (typeof VIEW_TRANSFORMS)[number];
 
+export const BOARD_ROWS = ['roomy', 'middle', 'dense'] as const;
+export type BoardRows = (typeof BOARD_ROWS)[number];
+
 /** Views that show no channel but what the geometry is like. */
 export const DIAGNOSTIC_MODES = ['uv', 'materials', 'facing', 'density'] as const;
 export type ViewMode = 'lit' | ChannelName | (typeof DIAGNOSTIC_MODES)[number];
@@ -147,6 +152,7 @@ export const useChoices = create<Choices>()(
       hiddenColumns: [],
       imageTray: false,
       docketHere: false,
+      boardRows: 'roomy',
       layouts: {},
       rememberAnswers: true,
       dialect: 'plain',

@@ -196,7 +196,7 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
           <span className="truncate text-[11.5px] text-[var(--soft)]">
             {entry.parcelName} / <span className="font-mono">{entry.model}</span>
           </span>
-          <span className="narrow text-[11.5px]">
+          <span className="narrow truncate text-[11.5px]">
             {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons, {plural(entry.counts.materials, 'material')},{' '}
             {plural(entry.counts.maps, 'map')}
           </span>

@@ -19,7 +19,7 @@ interface BoardCellProps {
   onOpen(): void;
 }
 
-/** One slot: a picture with its mark and component, file name and colour tag below. */
+/** One slot: a picture with its mark and component, file name and colour tag below where the board's rows have room. */
 export const BoardCell = memo(function BoardCell({ material, channel, cell, selected, active, onPick, onOpen }: BoardCellProps) {
   const { setNodeRef, isOver } = useDroppable({ id: `slot:${material}/${channel}`, data: { on: 'slot', slot: { material, channel } } satisfies DropTarget });
   return (
@@ -29,13 +29,17 @@ export const BoardCell = memo(function BoardCell({ material, channel, cell, sele
       tabIndex={-1}
       aria-selected={selected}
       aria-label={`${material}, ${channelTitle(channel)}: ${describe(cell)}`}
+      title={cell.label === '' ? undefined : cell.label}
       data-slot={`${material}/${channel}`}
-      className={`h-[76px] cursor-pointer border-b border-l border-[var(--line-soft)] px-1 pt-1 ${selected || isOver ? 'bg-[var(--honey-wash)]' : ''} ${active || isOver ? 'shadow-[inset_0_0_0_2px_var(--color-accent)]' : ''}`}
+      className={`h-[var(--row)] cursor-pointer border-b border-l border-[var(--line-soft)] px-1 pt-[3px] ${selected || isOver ? 'bg-[var(--honey-wash)]' : ''} ${active || isOver ? 'shadow-[inset_0_0_0_2px_var(--color-accent)]' : ''}`}
       onMouseDown={(event) => onPick(material, channel, event)}
       onDoubleClick={onOpen}
     >
       <Face cell={cell} channel={channel} />
-      <div className="mt-0.5 flex gap-1 overflow-hidden text-[10.5px] whitespace-nowrap text-[var(--soft)]" style={{ fontStretch: '84%' }}>
+      <div
+        className="mt-0.5 gap-1 overflow-hidden text-[10.5px] leading-[15px] whitespace-nowrap text-[var(--soft)]"
+        style={{ fontStretch: '84%', display: 'var(--label)' }}
+      >
         <span className="min-w-0 overflow-hidden text-ellipsis" title={cell.label}>
           {cell.label}
         </span>
@@ -48,11 +52,13 @@ export const BoardCell = memo(function BoardCell({ material, channel, cell, sele
 function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
   const map = cell.channel?.map;
   if (cell.kind === 'empty') {
-    return <div className="grid h-[46px] place-items-center rounded border-[1.5px] border-dashed border-[var(--line)] text-[11px] text-[var(--soft)]">–</div>;
+    return (
+      <div className="grid h-[var(--face)] place-items-center rounded border-[1.5px] border-dashed border-[var(--line)] text-[11px] text-[var(--soft)]">–</div>
+    );
   }
   if (cell.kind === 'missing') {
     return (
-      <div className="missing-stripes relative grid h-[46px] place-items-center rounded border border-error text-[11px] font-semibold text-error">
+      <div className="missing-stripes relative grid h-[var(--face)] place-items-center rounded border border-error text-[11px] font-semibold text-error">
         {cell.image?.fault ? 'broken' : 'missing'}
       </div>
     );
@@ -60,7 +66,7 @@ function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
   if (cell.kind === 'value') {
     return (
       <div
-        className="relative grid h-[46px] place-items-center rounded border border-[var(--line)] font-mono text-[12px] font-semibold"
+        className="relative grid h-[var(--face)] place-items-center rounded border border-[var(--line)] font-mono text-[12px] font-semibold"
         style={swatch(cell.channel, channel)}
       >
         {valueText(cell.channel?.value)}
@@ -70,7 +76,7 @@ function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
   }
   return (
     <div
-      className="relative h-[46px] rounded border border-black/15 bg-cover bg-center"
+      className="relative h-[var(--face)] rounded border border-black/15 bg-cover bg-center"
       style={{ backgroundImage: cell.image ? `url(${pictureUrl(cell.image.sha256, 192)})` : undefined }}
     >
       <Corner mark={cell.mark} always />

@@ -6,12 +6,12 @@ import { assignByNameEdit } from '@kinkajou/core/edits/slotEdits';
 import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Columns3, Images, LayoutTemplate } from 'lucide-react';
-import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Columns3, Images, LayoutTemplate, Rows3 } from 'lucide-react';
+import { type CSSProperties, type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Bar } from '@/ui/Bar';
 import { Chip } from '@/ui/Chip';
-import { useChoices } from '@/ui/choices';
+import { BOARD_ROWS, type BoardRows, useChoices } from '@/ui/choices';
 import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
 import { sameSlot, useFocus } from '../bench/focus.ts';
@@ -23,7 +23,12 @@ import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
 import { useBoardCommands } from './useBoardCommands.ts';
 
-const ROW_HEIGHT = 76;
+/** Heights of a row and of the picture in it, and whether its name is below; a dense board of twelve rows fits a small screen. */
+const ROWS: Record<BoardRows, { height: number; face: number; label: 'flex' | 'none' }> = {
+  roomy: { height: 76, face: 46, label: 'flex' },
+  middle: { height: 52, face: 27, label: 'flex' },
+  dense: { height: 32, face: 25, label: 'none' },
+};
 const NAME_WIDTH = 132;
 const CELL_WIDTH = 79;
 const EMPTY_CELL: Cell = { kind: 'empty', mark: 'empty', channel: null, image: null, label: '' };
@@ -34,7 +39,8 @@ export function SlotsStep() {
   const { view } = bench;
   const [filter, setFilter] = useState<RowFilter>('all');
   const [search, setSearch] = useState('');
-  const { shownColumns, hiddenColumns, imageTray: tray, set: setChoices } = useChoices();
+  const { shownColumns, hiddenColumns, imageTray: tray, boardRows, set: setChoices } = useChoices();
+  const nextRows = BOARD_ROWS[(BOARD_ROWS.indexOf(boardRows) + 1) % BOARD_ROWS.length];
   const set = useFocus((state) => state.set);
   const marks = useMemo(() => marksOf(view.findings), [view.findings]);
   const columns = useMemo(() => columnsOf(view.state, shownColumns, hiddenColumns), [view.state, shownColumns, hiddenColumns]);
@@ -54,30 +60,39 @@ export function SlotsStep() {
     else toast('No open slot has an image whose name fits.');
   };
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: `40px minmax(0, 1fr) auto${tray ? ' auto' : ''}`, gridTemplateColumns: 'minmax(0, 1fr)' }}>
-      <Bar className="overflow-x-auto">
-        <h2 className="text-[14px] font-bold whitespace-nowrap">Slots</h2>
-        {(['all', 'broken', 'doubtful'] as const).map((key) => (
-          <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
-            {key} {key === 'all' ? view.state.materials.length : tallies[key]}
+    <div className="@container h-full min-h-0">
+      <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[40px_minmax(0,1fr)_auto] @[1040px]:grid-cols-[minmax(0,1fr)_380px] @[1040px]:grid-rows-[40px_minmax(0,1fr)]">
+        <Bar className="overflow-x-auto @[1040px]:col-span-2">
+          <h2 className="text-[14px] font-bold whitespace-nowrap">Slots</h2>
+          {(['all', 'broken', 'doubtful'] as const).map((key) => (
+            <Chip key={key} aria-pressed={filter === key} onClick={() => setFilter(key)}>
+              {key} {key === 'all' ? view.state.materials.length : tallies[key]}
+            </Chip>
+          ))}
+          <Field className="w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <span className="flex-1" />
+          <Chip disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
+            Assign
           </Chip>
-        ))}
-        <Field className="w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
-        <span className="flex-1" />
-        <Chip disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
-          Assign
-        </Chip>
-        <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
-          <LayoutTemplate size={14} />
-        </IconChip>
-        <IconChip label="Images of the parcel" pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
-          <Images size={14} />
-        </IconChip>
-        <ColumnsMenu columns={columns} />
-      </Bar>
-      <Board rows={rows} columns={columns} marks={marks} />
-      <SlotDetails />
-      {tray && <ImageTray />}
+          <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
+            <LayoutTemplate size={14} />
+          </IconChip>
+          <IconChip label={`Rows are ${boardRows}; ${nextRows} ones`} onClick={() => setChoices({ boardRows: nextRows })}>
+            <Rows3 size={14} />
+          </IconChip>
+          <IconChip label="Images of the parcel" pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
+            <Images size={14} />
+          </IconChip>
+          <ColumnsMenu columns={columns} />
+        </Bar>
+        <Board rows={rows} columns={columns} marks={marks} />
+        <SlotDetails />
+        {tray && (
+          <div className="min-w-0 @[1040px]:col-span-2">
+            <ImageTray />
+          </div>
+        )}
+      </div>
     </div>
   );
 }
@@ -93,6 +108,7 @@ function Board({ rows, columns, marks }: BoardProps) {
   const { view } = bench;
   const scroller = useRef<HTMLDivElement>(null);
   const { slot, selected, set } = useFocus();
+  const { height, face, label } = ROWS[useChoices((choices) => choices.boardRows)];
   const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
   const entries = useMemo(() => new Map(view.state.images.map((image) => [image.key, image])), [view.state]);
   const names = useMemo(() => distinctNames(view.state.images.map(({ resolved, written }) => resolved ?? written)), [view.state]);
@@ -111,10 +127,12 @@ function Board({ rows, columns, marks }: BoardProps) {
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
-    estimateSize: () => ROW_HEIGHT,
+    estimateSize: () => height,
     overscan: 6,
     paddingStart: 40,
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other heights are other places
+  useEffect(() => virtual.measure(), [height, virtual]);
   useBoardCommands({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
   useEffect(() => {
     if (slot === null && keys.length > 0)
@@ -141,7 +159,18 @@ function Board({ rows, columns, marks }: BoardProps) {
   const template = `${NAME_WIDTH}px repeat(${columns.length}, minmax(${CELL_WIDTH}px, 1fr))`;
   return (
     <div ref={scroller} className="min-h-0 overflow-auto" role="grid" aria-label="Slot board" aria-rowcount={rows.length} aria-multiselectable tabIndex={0}>
-      <div style={{ height: virtual.getTotalSize(), position: 'relative', minWidth: NAME_WIDTH + columns.length * CELL_WIDTH }}>
+      <div
+        style={
+          {
+            height: virtual.getTotalSize(),
+            position: 'relative',
+            minWidth: NAME_WIDTH + columns.length * CELL_WIDTH,
+            '--row': `${height}px`,
+            '--face': `${face}px`,
+            '--label': label,
+          } as CSSProperties
+        }
+      >
         <div className="sticky top-0 z-20 grid h-10 border-b border-[var(--line)] bg-base-300" style={{ gridTemplateColumns: template }} role="row">
           <Heading first title="Material" below={`${rows.length} of ${view.state.materials.length}`} />
           {columns.map((channel) => (
@@ -185,17 +214,18 @@ function Board({ rows, columns, marks }: BoardProps) {
 }
 
 function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; faces: number }) {
+  const rows = useChoices((choices) => choices.boardRows);
   const { setNodeRef, isOver } = useDroppable({ id: `material:${material.key}`, data: { on: 'material', material: material.key } satisfies DropTarget });
   return (
     <div
       ref={setNodeRef}
       role="rowheader"
       data-material={material.key}
-      className={`sticky left-0 z-10 border-b border-[var(--line-soft)] py-2 pr-1 pl-3 ${isOver ? 'bg-[var(--honey-wash)]' : 'bg-base-100'}`}
+      className={`sticky left-0 z-10 border-b border-[var(--line-soft)] h-[var(--row)] overflow-hidden py-1 pr-1 pl-3 ${isOver ? 'bg-[var(--honey-wash)]' : 'bg-base-100'}`}
       title={material.key}
     >
-      <b className="line-clamp-2 text-[12.8px] leading-tight break-words">{material.key}</b>
-      <small className="narrow block text-[11px] text-[var(--soft)]">
+      <b className={`text-[12.8px] break-words ${rows === 'roomy' ? 'line-clamp-2 leading-tight' : 'block truncate leading-5'}`}>{material.key}</b>
+      <small className={`narrow text-[11px] text-[var(--soft)] ${rows === 'dense' ? 'sr-only' : 'block truncate'}`}>
         {plural(faces, 'face')}, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
       </small>
     </div>

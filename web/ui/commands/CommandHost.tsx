@@ -66,7 +66,7 @@ function CommandSheet({ close }: { close: () => void }) {
   };
   return (
     <Modal title="Commands" close={close}>
-      <Command label="Commands" className="grid">
+      <Command label="Commands" className="grid" filter={holdsWords}>
         <div className="border-b border-[var(--line)] p-2">
           <Command.Input
             data-first-focus
@@ -102,6 +102,14 @@ function CommandSheet({ close }: { close: () => void }) {
 
 const ITEM = 'flex cursor-pointer items-center gap-3 rounded-md px-2 py-1 text-[12.8px] text-base-content data-[selected=true]:bg-[var(--honey-wash)]';
 
+/** Whether a line holds every word that was typed; one that begins with them comes first. */
+function holdsWords(value: string, search: string, keywords?: string[]): number {
+  const text = (keywords && keywords.length > 0 ? keywords.join(' ') : value).toLowerCase();
+  const typed = search.toLowerCase().trim();
+  if (text.startsWith(typed)) return 1;
+  return typed.split(/\s+/).every((word) => text.includes(word)) ? 0.5 : 0;
+}
+
 interface FoundGroupProps {
   heading: string;
   found: readonly Found[];
@@ -118,7 +126,7 @@ function FoundGroup({ heading, found, words, go }: FoundGroupProps) {
         <Command.Item
           key={one.key}
           value={`${heading} ${one.key} ${one.title}`}
-          keywords={[one.title, one.detail, ...(words === undefined ? [] : [words])]}
+          keywords={[one.title, ...(words === undefined ? [] : [words])]}
           className={ITEM}
           onSelect={() => go(one.go)}
         >
