@@ -30,9 +30,23 @@ test('whatever can be done is found by its words, run by Enter, and listed with 
   // Keys are typed in the list, not obeyed; what holds on another step is not offered here.
   await page.keyboard.press('Control+k');
   await page.keyboard.type('fill the selection');
-  await expect(list.getByText('Nothing of that name can be done here.')).toBeVisible();
+  await expect(list.getByText('Nothing of that name can be done or found here.')).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(list).toBeHidden();
+  await expect(page).toHaveURL(/\/colour$/);
+
+  // Materials, images and assets are found by their names, wherever one is.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('rubber');
+  await expect(found.filter({ hasText: /^Rubber/ }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/slots$/);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('berth_');
+  await expect(list.getByRole('group', { name: 'Assets' }).getByRole('option').first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(list).toBeHidden();
+  await page.keyboard.press('4');
   await expect(page).toHaveURL(/\/colour$/);
 
   await page.keyboard.press('?');

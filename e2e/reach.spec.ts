@@ -19,7 +19,20 @@ test('every view and step can be read and reached, by day and by night', async (
   const { 'link.missing': fender } = await sendFenders(request, ['link.missing']);
   const found: string[] = [];
   for (const theme of ['day', 'night']) {
-    for (const path of ['/', '/intake', '/destinations', '/questions', '/rulebooks', '/runs', '/handoffs', '/insights', '/settings', '/api']) {
+    for (const path of [
+      '/',
+      '/intake',
+      '/destinations',
+      '/questions',
+      '/rulebooks',
+      '/runs',
+      '/handoffs',
+      '/insights',
+      '/settings',
+      '/help',
+      '/help/findings',
+      '/api',
+    ]) {
       await page.goto(path);
       await page.evaluate((name) => (document.documentElement.dataset.theme = name), theme);
       await expect(page.getByRole('heading').first()).toBeVisible();

@@ -18,6 +18,7 @@ const VIEWS = [
   { href: '/handoffs', title: 'Handoffs' },
   { href: '/insights', title: 'Insights' },
   { href: '/settings', title: 'Settings' },
+  { href: '/help', title: 'Help' },
 ];
 
 /** The strip above every view but the bench, which has its own. */
@@ -33,8 +34,8 @@ export function AppStrip() {
           <Link
             key={href}
             href={href}
-            aria-current={path === href ? 'page' : undefined}
-            className={`rounded-full px-3 py-1 text-[12.5px] ${path === href ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
+            aria-current={isAt(path, href) ? 'page' : undefined}
+            className={`rounded-full px-3 py-1 text-[12.5px] ${isAt(path, href) ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
           >
             {title}
           </Link>
@@ -45,6 +46,11 @@ export function AppStrip() {
       <ThemeButton />
     </header>
   );
+}
+
+/** Pages below a view are that view's. */
+function isAt(path: string, href: string): boolean {
+  return path === href || (href !== '/' && path.startsWith(`${href}/`));
 }
 
 export function Logo() {

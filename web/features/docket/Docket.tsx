@@ -162,11 +162,18 @@ function Place({ finding, bench, focused }: { finding: Finding; bench: Bench; fo
 }
 
 /** Two lines of what is said; all of it where the pointer rests. */
-function Message({ finding: { message } }: { finding: Finding }) {
+function Message({ finding }: { finding: Finding }) {
+  const { message } = finding;
   return (
-    <p className="mt-0.5 line-clamp-2 text-[12px] break-words text-[var(--soft)]" title={message}>
+    <button
+      type="button"
+      tabIndex={-1}
+      className="mt-0.5 line-clamp-2 w-full cursor-pointer text-left text-[12px] break-words text-[var(--soft)]"
+      title={message}
+      onClick={() => focusFinding(finding)}
+    >
       <Breakable text={message} />
-    </p>
+    </button>
   );
 }
 
@@ -214,6 +221,9 @@ function Actions({ finding, bench }: { finding: Finding; bench: Bench }) {
             evidence
           </button>
         )}
+        <a className="text-[11.5px] text-[var(--soft)] hover:underline" href={`/help/findings#${finding.code}`} target="_blank" rel="noreferrer">
+          why?
+        </a>
         {/[/\\.]/.test(finding.subject) && (
           <IconButton label={`Copy ${finding.subject}`} onClick={() => void copy(finding.subject)}>
             <Copy size={11} />

@@ -43,6 +43,7 @@ export function CommandHost() {
     handoffs: () => router.push('/handoffs'),
     insights: () => router.push('/insights'),
     settings: () => router.push('/settings'),
+    help: () => router.push('/help'),
   });
   const close = () => useSheet.setState({ open: null });
   if (open === 'commands') return <CommandSheet close={close} />;

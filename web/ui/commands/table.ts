@@ -97,6 +97,7 @@ export const COMMANDS = {
   handoffs: { title: 'Go to handoffs', keys: [], place: 'everywhere' },
   insights: { title: 'Go to insights', keys: [], place: 'everywhere' },
   settings: { title: 'Go to settings', keys: [], place: 'everywhere' },
+  help: { title: 'Go to the guide', keys: ['f1'], place: 'everywhere' },
 } as const satisfies Record<string, CommandWords>;
 
 export type CommandId = keyof typeof COMMANDS;

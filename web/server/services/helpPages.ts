@@ -1,0 +1,41 @@
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { notFound } from '../respond.ts';
+
+/** The server runs in the folder `web`; what is read here is what the repository's readers read. */
+const DOCS = join(process.cwd(), '..', 'docs');
+/** Pages beside the guide that people who use the page need. */
+const REFERENCE = ['findings', 'parts', 'rules', 'destinations', 'materials', 'glossary'] as const;
+
+export interface HelpPage {
+  /** Its place below /help. */
+  path: string;
+  title: string;
+}
+
+export interface HelpList {
+  guide: HelpPage[];
+  reference: HelpPage[];
+}
+
+/** All pages of the help, the guide's in order. */
+export async function listHelp(): Promise<HelpList> {
+  const names = (await readdir(join(DOCS, 'guide'))).filter((name) => /^\d\d-[\w-]+\.md$/.test(name)).sort();
+  const page = async (path: string) => ({ path, title: titleOf(await readFile(join(DOCS, `${path}.md`), 'utf8')) });
+  return {
+    guide: await Promise.all(names.map((name) => page(`guide/${name.slice(0, -'.md'.length)}`))),
+    reference: await Promise.all(REFERENCE.map(page)),
+  };
+}
+
+/** The text of a page that is listed, or of the guide's list for an empty path. Throws `notFound`. */
+export async function helpText(path: string): Promise<string> {
+  if (path === '') return readFile(join(DOCS, 'guide', 'README.md'), 'utf8');
+  const { guide, reference } = await listHelp();
+  if (![...guide, ...reference].some((page) => page.path === path)) throw notFound('page of the help');
+  return readFile(join(DOCS, `${path}.md`), 'utf8');
+}
+
+function titleOf(text: string): string {
+  return /^# (.+)$/m.exec(text)?.[1] ?? '';
+}
