@@ -48,16 +48,12 @@ const BLOCKS: Components = {
   code: ({ children, className }) =>
     className ? <code>{children}</code> : <code className="rounded bg-base-300 px-1 py-0.5 font-mono text-[12px] break-words">{children}</code>,
   pre: ({ children }) => (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: what is wider than the page is scrolled by keys
-    <pre
-      tabIndex={0}
-      className="overflow-auto rounded-md border border-[var(--line)] bg-base-100 p-3 font-mono text-[12px] leading-relaxed whitespace-pre-wrap"
-    >
+    <pre className="overflow-auto rounded-md border border-[var(--line)] bg-base-100 p-3 font-mono text-[12px] leading-relaxed whitespace-pre-wrap">
       {children}
     </pre>
   ),
   table: ({ children }) => (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: as above
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what is wider than the page is scrolled by keys
     <div tabIndex={0} className="overflow-auto">
       <table className="table table-xs">{children}</table>
     </div>
