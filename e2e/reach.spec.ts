@@ -16,6 +16,8 @@ async function barriers(page: Page): Promise<string[]> {
 }
 
 test('every view and step can be read and reached, by day and by night', async ({ page, request }) => {
+  // Some fifty views are looked at.
+  test.setTimeout(420_000);
   const { 'link.missing': fender } = await sendFenders(request, ['link.missing']);
   const found: string[] = [];
   for (const theme of ['day', 'night']) {

@@ -66,7 +66,6 @@ export function CommandsButton() {
 }
 
 export function ThemeButton() {
-  const set = useChoices((choices) => choices.set);
   const chosen = useChoices((choices) => choices.theme);
   const [shown, setShown] = useState<'day' | 'night'>('day');
   useEffect(() => {
@@ -79,7 +78,7 @@ export function ThemeButton() {
       className="strip-button"
       title={`Switch to the ${next} theme`}
       aria-label={`Switch to the ${next} theme`}
-      onClick={() => set({ theme: next })}
+      onClick={() => run('theme')}
     >
       {shown === 'day' ? <Moon size={15} /> : <Sun size={15} />}
     </button>

@@ -29,8 +29,8 @@ export interface Choices {
   boardRows: BoardRows;
   /** Whether the docket shows what the step in hand can settle, and nothing else. */
   docketHere: boolean;
-  /** Widths of the bench's panels, in percent, for each size of the view. */
-  layouts: Partial<Record<ViewChoices['size'], Record<string, number>>>;
+  /** Widths of the bench's panels in pixels; the step has what is left. */
+  panels: { docket: number; view: number };
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   /** Whether answers are kept as evidence for later parcels of the same source. */
@@ -153,7 +153,7 @@ export const useChoices = create<Choices>()(
       imageTray: false,
       docketHere: false,
       boardRows: 'roomy',
-      layouts: {},
+      panels: { docket: 278, view: 396 },
       rememberAnswers: true,
       dialect: 'plain',
       view: FIRST_VIEW,

@@ -4,7 +4,7 @@ import type { Step } from '@kinkajou/core/findings/finding';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useParams } from 'next/navigation';
-import { type ComponentType, type ReactNode, useEffect } from 'react';
+import { type ComponentType, type ReactNode, useEffect, useRef } from 'react';
 import { Group, type Layout, Panel, Separator, useGroupRef } from 'react-resizable-panels';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
@@ -82,32 +82,31 @@ export function Bench({ id }: { id: string }) {
   );
 }
 
-/** Widths in pixels while nobody has dragged them. */
-const DOCKET = 278;
-const VIEW = 396;
+/** Width of the view while it is folded. */
 const FOLDED = 34;
 
-/** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered for each size of the view. */
+/** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered. */
 function Panels({ step, children }: { step: Step; children: ReactNode }) {
   const size = useChoices((choices) => choices.view.size);
   const group = useGroupRef();
+  const element = useRef<HTMLDivElement>(null);
+  const widths = useChoices.getState().panels;
   const keep = (layout: Layout) => {
-    const { layouts, set } = useChoices.getState();
-    set({ layouts: { ...layouts, [size]: layout } });
+    const { panels, set } = useChoices.getState();
+    const pixels = (share: number) => Math.round((share * (element.current?.clientWidth ?? 0)) / 100);
+    set({ panels: { docket: pixels(layout.docket), view: size === 'side' ? pixels(layout.view) : panels.view } });
   };
-  // Another size of the view is another layout; what was dragged for it is taken up again.
+  const shown = useRef(size);
   useEffect(() => {
-    const kept = useChoices.getState().layouts[size];
-    if (kept && size !== 'folded') group.current?.setLayout(kept);
+    if (shown.current === size) return;
+    shown.current = size;
+    // Once the panels of the other size are there.
+    const frame = requestAnimationFrame(() => element.current && group.current?.setLayout(layoutFor(size, element.current.clientWidth)));
+    return () => cancelAnimationFrame(frame);
   }, [size, group]);
   return (
-    <Group
-      groupRef={group}
-      className="min-h-0"
-      defaultLayout={useChoices.getState().layouts[size]}
-      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}
-    >
-      <Panel id="docket" defaultSize={DOCKET} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" style={{ overflow: 'hidden' }}>
+    <Group groupRef={group} elementRef={element} className="min-h-0" onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}>
+      <Panel id="docket" defaultSize={widths.docket} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" style={{ overflow: 'hidden' }}>
         <Docket step={step} />
       </Panel>
       <Handle label="Width of the docket" />
@@ -123,7 +122,7 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
         id="view"
         {...(size === 'folded'
           ? { minSize: FOLDED, maxSize: FOLDED, defaultSize: FOLDED }
-          : { minSize: 300, ...(size === 'side' ? { defaultSize: VIEW } : {}) })}
+          : { minSize: 300, ...(size === 'side' ? { defaultSize: widths.view } : {}) })}
         groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
         style={{ overflow: 'hidden' }}
       >
@@ -131,6 +130,15 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
       </Panel>
     </Group>
   );
+}
+
+/** The remembered widths as shares of the whole, in percent. */
+function layoutFor(size: 'side' | 'full' | 'folded', whole: number): Layout {
+  const { docket, view } = useChoices.getState().panels;
+  const share = (pixels: number) => (100 * pixels) / whole;
+  if (size === 'full') return { docket: share(docket), view: 100 - share(docket) };
+  const right = share(size === 'side' ? view : FOLDED);
+  return { docket: share(docket), step: 100 - share(docket) - right, view: right };
 }
 
 function Handle({ label }: { label: string }) {

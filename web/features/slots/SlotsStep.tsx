@@ -27,7 +27,7 @@ import { useBoardCommands } from './useBoardCommands.ts';
 const ROWS: Record<BoardRows, { height: number; face: number; label: 'flex' | 'none' }> = {
   roomy: { height: 76, face: 46, label: 'flex' },
   middle: { height: 52, face: 27, label: 'flex' },
-  dense: { height: 32, face: 25, label: 'none' },
+  dense: { height: 28, face: 22, label: 'none' },
 };
 const NAME_WIDTH = 132;
 const CELL_WIDTH = 79;
