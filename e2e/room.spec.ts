@@ -6,7 +6,8 @@ import { sendParcel } from './parcels.ts';
 const widthOf = async (page: Page, name: string) => (await page.getByRole('complementary', { name }).boundingBox())?.width ?? 0;
 
 test('panels are dragged by keys and remembered, rows are dense, and the docket keeps to a step', async ({ page, request }) => {
-  test.setTimeout(120_000);
+  // The view is drawn in software, and another half of the tests runs beside it.
+  test.setTimeout(300_000);
   await page.setViewportSize({ width: 1280, height: 800 });
   const { kit } = await sendParcel(request, 'Kit', (await smallParcel(bollardKit, 64)).files);
   await page.goto(`/assets/${kit}/slots`);
