@@ -4,12 +4,13 @@ import { X } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect } from 'react';
+import { toast } from 'sonner';
 import { Button } from '@/ui/Button';
-import { plural } from '@/ui/format';
+import { count, plural } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
 import { useStartRun } from '../runs/useRuns.ts';
 import { Picture, Tallies } from '../shelf/AssetCard.tsx';
-import { filterBy, select } from '../shelf/selected.ts';
+import { filterBy, selectAllFound } from '../shelf/selected.ts';
 import { useOpenParcels, useShelf } from '../shelf/shelf.ts';
 import { type SentParcel, useUploads } from './uploads.ts';
 
@@ -40,8 +41,9 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
     router.push(`/assets/${single.id}`);
   }, [single, parcel.id, forget, router]);
   if (reading || total === 0 || single) return null;
-  const showAll = () => {
+  const selectAll = async () => {
     filterBy({ parcel: parcel.id });
+    await selectAllFound();
     router.push('/');
   };
   return (
@@ -50,23 +52,15 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
         <h2 className="text-[13.5px] font-semibold">{parcel.name}</h2>
         <span className="text-[var(--soft)]">{plural(total, 'asset')} on the shelf</span>
         <span className="flex-1" />
-        {total <= MOST_CARDS && (
-          <Button
-            main
-            disabled={start.isPending}
-            onClick={() => start.mutate({ title: `Mended what is safe in ${parcel.name}`, mend: true, assets: assets.map(({ id }) => id) })}
-          >
-            Mend all that is safe
-          </Button>
-        )}
         <Button
-          title="With all of them selected, for rulebooks, packages and the like"
-          onClick={() => {
-            select(assets.map(({ id }) => id));
-            showAll();
-          }}
+          main
+          disabled={start.isPending}
+          onClick={() => start.mutate({ title: `Mended what is safe in ${parcel.name}`, mend: true, filter: { parcel: parcel.id } })}
         >
-          {total > MOST_CARDS ? `All ${total} on the shelf` : 'Select them on the shelf'}
+          Mend all that is safe
+        </Button>
+        <Button title="For rulebooks, packages and the like" onClick={() => selectAll().catch((error: Error) => toast.error(error.message))}>
+          Select all {count(total)} on the shelf
         </Button>
         <IconButton label={`Put ${parcel.name} aside`} onClick={() => forget(parcel.id)}>
           <X size={14} />
@@ -82,9 +76,7 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
                   {asset.name}
                 </b>
                 <Tallies severities={asset.severities} />
-                <span className="flex gap-1.5">
-                  <span className="text-[12px] text-[var(--soft)]">{asset.format}</span>
-                </span>
+                <span className="text-[12px] text-[var(--soft)]">{asset.format}</span>
               </span>
             </Link>
             <Link

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import type { RunWithPackages } from '@/server/services/runPackages';
 import type { RunEntry, RunRequest, RunResult } from '@/server/services/runs';
+import type { ShelfFilter } from '@/server/wire/shelf';
 import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 
@@ -32,7 +33,7 @@ export function isGoing({ state }: Pick<RunEntry, 'state'>): boolean {
 }
 
 /** What is asked of several assets at once. */
-export type AskedOfMany = Omit<RunRequest, 'filter' | 'apply'> & { title: string; assets: string[] };
+export type AskedOfMany = Omit<RunRequest, 'apply' | 'assets' | 'filter'> & { title: string } & ({ assets: string[] } | { filter: ShelfFilter });
 
 /** Begins a run over several assets and shows it. */
 export function useStartRun(begun?: (asked: AskedOfMany) => void) {

@@ -22,7 +22,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
   const { data: destinations = [] } = useDestinations();
   // What is off the shelf is not worked on.
   const start = useStartRun(({ remove }) => remove && select([]));
-  const begin = (asked: Omit<AskedOfMany, 'assets'>) => start.mutate({ ...asked, assets: [...ids] });
+  const begin = (asked: Omit<AskedOfMany, 'assets' | 'filter'>) => start.mutate({ ...asked, assets: [...ids] });
   if (ids.size === 0) return null;
   const over = plural(ids.size, 'asset');
   const all = [...books.map(({ id, book }) => [id, book] as const), ...Object.entries(BUILT_IN_RULEBOOKS)];
