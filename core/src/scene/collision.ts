@@ -10,8 +10,9 @@ export function wantsCollision({ nodes }: SceneDocument, shape: CollisionShape):
 
 /**
  * Adds shapes for collision under every part: its box, the smallest box however it lies, its convex hull, several of them or
- * the part's own faces, all or a share; what was chosen for a part comes before what all get. As children they follow whatever scale the
- * part is given later; several are numbered. Parts that share a mesh share the shapes. They have no material.
+ * the part's own faces, all or a share; what was chosen for a part comes before what all get. As children they follow
+ * whatever scale the part is given later; several are numbered. Parts that share a mesh share the shapes. They have no
+ * material.
  */
 export async function addCollision(document: SceneDocument, common: Collision, nameOf: (part: string) => string): Promise<SceneDocument> {
   const meshes = [...document.meshes];
@@ -38,7 +39,7 @@ export async function addCollision(document: SceneDocument, common: Collision, n
 export async function collisionOf(mesh: PolygonMesh, { shape, hulls, error, keep }: Collision, name: string): Promise<PolygonMesh[]> {
   const { points, faceCounts, faceCorners } = mesh;
   if (faceCounts.length === 0 || shape === 'none') return [];
-  if (shape === 'mesh') return [createMesh(name, keep === undefined ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
+  if (shape === 'mesh') return [createMesh(name, keep === undefined || keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
   if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
   const hull = shape === 'hull' ? hullOfPoints(points) : null;
   const bodies = shape === 'hulls' ? convexBodies(mesh, { hulls, error }) : hull ? [hull] : [];

@@ -264,6 +264,11 @@ describe('shapes for collision', () => {
     const small = (await shapeOf(ball, 'mesh', { keep: 0.25 })).solid;
     expect(small.faceCounts.length / ball.faceCounts.length).toBeLessThanOrEqual(0.25);
     expect(signedVolume(small)).toBeGreaterThan(0.95 * signedVolume(ball));
+    // Asked for next to nothing, a box stays one, and no place of a ball moves by more than 0.2 inwards: 0.8 to the third power;
+    // asked for all, polygons stay polygons.
+    expect(signedVolume((await shapeOf(box('post', [1, 2, 3]), 'mesh', { keep: 0.01 })).solid)).toBeCloseTo(6, 9);
+    expect(signedVolume((await shapeOf(ball, 'mesh', { keep: 0.01 })).solid)).toBeGreaterThan(0.8 ** 3 * signedVolume(ball));
+    expect([...(await shapeOf(box('post', [1, 1, 1]), 'mesh', { keep: 1 })).solid.faceCounts]).toEqual([4, 4, 4, 4, 4, 4]);
   });
 
   it('are hulls without what lies inside', async () => {
