@@ -338,9 +338,9 @@ describe('an edit of parts from outside', () => {
     [{ do: 'pivot', parts: ['a'], at: [1, 2, 3] }, 'Put the pivot of a at 1 2 3'],
     [{ do: 'apply', parts: ['a'] }, 'Applied the transform of a'],
     [{ do: 'reset', parts: ['a'] }, 'Reset the transform of a'],
-    [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: hull'],
+    [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: convex hull'],
     [{ do: 'collision', parts: ['a'], shape: 'hulls', hulls: 8, error: 0.05 }, 'Collision shape of a: several hulls, 8 at most, error 5 %'],
-    [{ do: 'collision', parts: ['a'], shape: 'mesh', keep: 0.25 }, 'Collision shape of a: mesh, 25 % of its triangles'],
+    [{ do: 'collision', parts: ['a'], shape: 'mesh', keep: 0.25 }, 'Collision shape of a: its own faces, 25 % of its triangles'],
     [{ do: 'collision', parts: ['a'], shape: 'none' }, 'No collision shape for a'],
   ])('%j reads as words', (change, words) => {
     expect(describeEdit(part(change))).toBe(words);

@@ -11,17 +11,18 @@ export const editParts: EditDefinition<'editParts'> = {
 
 const PIVOT_WORDS = { centre: 'the middle', bottom: 'the middle of the bottom', origin: 'the origin', balance: 'the balance point' };
 
-const SHAPE_WORDS: Record<CollisionShape, string> = {
+/** Shapes for collision, as the page and the log call them. */
+export const SHAPE_WORDS: Record<CollisionShape, string> = {
   none: 'none',
   box: 'box',
   orientedBox: 'smallest box',
-  hull: 'hull',
+  hull: 'convex hull',
   hulls: 'several hulls',
-  mesh: 'mesh',
+  mesh: 'its own faces',
 };
 
 /** A shape for collision in words: what was asked of it is told with it. */
-export function collisionText({ shape, hulls, error, keep }: Collision): string {
+function collisionText({ shape, hulls, error, keep }: Collision): string {
   const details = [
     shape === 'hulls' && hulls !== undefined && `${hulls} at most`,
     shape === 'hulls' && error !== undefined && `error ${percent(error)}`,

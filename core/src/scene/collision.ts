@@ -1,6 +1,6 @@
 import { convexBodies, hullOfPoints, meshOfBody, smallestBox } from './convex.ts';
 import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
-import { type Collision, type CollisionShape, collisionIn } from './partChange.ts';
+import { COLLISION_USUAL, type Collision, type CollisionShape, collisionIn } from './partChange.ts';
 import { thinned } from './thinned.ts';
 
 /** Whether any part gets a shape: by what the destination wants, or by what was chosen for the part. */
@@ -36,10 +36,10 @@ export async function addCollision(document: SceneDocument, common: Collision, n
 }
 
 /** What stands in for a mesh, in its own space; nothing where there is nothing to stand in for. What is flat has no hull and gets its box. */
-export async function collisionOf(mesh: PolygonMesh, { shape, hulls, error, keep }: Collision, name: string): Promise<PolygonMesh[]> {
+export async function collisionOf(mesh: PolygonMesh, { shape, hulls, error, keep = COLLISION_USUAL.keep }: Collision, name: string): Promise<PolygonMesh[]> {
   const { points, faceCounts, faceCorners } = mesh;
   if (faceCounts.length === 0 || shape === 'none') return [];
-  if (shape === 'mesh') return [createMesh(name, keep === undefined || keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
+  if (shape === 'mesh') return [createMesh(name, keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
   if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
   const hull = shape === 'hull' ? hullOfPoints(points) : null;
   const bodies = shape === 'hulls' ? convexBodies(mesh, { hulls, error }) : hull ? [hull] : [];

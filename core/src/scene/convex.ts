@@ -2,7 +2,7 @@ import { Vector3 } from 'three';
 import { ConvexHull } from 'three/addons/math/ConvexHull.js';
 import { concatenated } from './concatenated.ts';
 import { createMesh, type PolygonMesh } from './document.ts';
-import type { Collision } from './partChange.ts';
+import { COLLISION_USUAL, type Collision } from './partChange.ts';
 import { rootOf } from './rootOf.ts';
 import { placesOf, solidsOf } from './solids.ts';
 import { triangulate } from './triangulate.ts';
@@ -56,9 +56,6 @@ function volumeOf({ points: p, corners }: Pick<ConvexBody, 'points' | 'corners'>
   return Math.abs(six) / 6;
 }
 
-/** What holds where a part asks for nothing else: no more bodies than this, and a cut must spare this share of what is hulled as a whole. */
-export const MOST_BODIES = 16;
-export const CUT_PAYS = 0.02;
 /** Places along each axis at which a cut is tried. */
 const CUTS = 9;
 /** From so many triangles on fewer cuts are tried. */
@@ -76,7 +73,10 @@ interface Piece {
  * enough volume, the piece that gains most is cut there, its triangles clipped at the plane. Cuts are tried at the places of
  * corners, where the dents of built things lie. Each body is the hull of its piece, so that nothing sticks out.
  */
-export function convexBodies(mesh: PolygonMesh, { hulls: most = MOST_BODIES, error = CUT_PAYS }: Pick<Collision, 'hulls' | 'error'> = {}): ConvexBody[] {
+export function convexBodies(
+  mesh: PolygonMesh,
+  { hulls: most = COLLISION_USUAL.hulls, error = COLLISION_USUAL.error }: Pick<Collision, 'hulls' | 'error'> = {},
+): ConvexBody[] {
   const all = trianglesOf(mesh);
   const solids = bySolid(mesh, all);
   let pieces = (solids.length <= most ? solids : [concatenated(solids)]).map(withHull);

@@ -10,16 +10,17 @@ export type CollisionShape = (typeof COLLISIONS)[number];
 /** A shape for collision, and how closely it follows the part. */
 export interface Collision {
   shape: CollisionShape;
-  /** Of several hulls: no more than this; 16 where nothing is said. */
+  /** Of several hulls: no more than this. */
   hulls?: number;
-  /** Of several hulls: a cut must spare this share of what is hulled as a whole; 0.02 where nothing is said. */
+  /** Of several hulls: a cut must spare this share of what is hulled as a whole. */
   error?: number;
-  /** Of the part's own faces: the share of its triangles that stays; all where nothing is said. */
+  /** Of the part's own faces: the share of its triangles that stays. */
   keep?: number;
 }
 
-/** Least and most of what can be chosen. */
+/** Least and most of what can be chosen, and what holds where nothing is. */
 export const COLLISION_RANGES = { hulls: [1, 64], error: [0.001, 0.5], keep: [0.01, 1] } as const;
+export const COLLISION_USUAL = { hulls: 16, error: 0.02, keep: 1 } as const;
 
 /** One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own. */
 export type PartChange =

@@ -1,29 +1,18 @@
 'use client';
 
-import { COLLISION_RANGES, COLLISIONS, type Collision, type CollisionShape } from '@kinkajou/core/scene/partChange';
+import { SHAPE_WORDS } from '@kinkajou/core/edits/editParts';
+import { COLLISION_RANGES, COLLISION_USUAL, COLLISIONS, type Collision, type CollisionShape } from '@kinkajou/core/scene/partChange';
 import { useState } from 'react';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 
-const WORDS: Record<CollisionShape, string> = {
-  none: 'none',
-  box: 'box',
-  orientedBox: 'smallest box',
-  hull: 'convex hull',
-  hulls: 'several hulls',
-  mesh: 'its own faces',
-};
-
-/** Where nothing was chosen: what the core takes then. */
-const USUAL = { hulls: 16, error: 0.02, keep: 1 };
-
 /** Which shape for collision, and how closely it follows; what is given is drawn over the part, so that it is tried by giving it. */
 export function CollisionRow({ first, give, close }: { first: Collision | null; give(collision: Collision): void; close(): void }) {
   const [shape, setShape] = useState<CollisionShape>(first?.shape ?? 'hulls');
-  const [hulls, setHulls] = useState(first?.hulls ?? USUAL.hulls);
-  const [error, setError] = useState(first?.error ?? USUAL.error);
-  const [keep, setKeep] = useState(first?.keep ?? USUAL.keep);
+  const [hulls, setHulls] = useState<number>(first?.hulls ?? COLLISION_USUAL.hulls);
+  const [error, setError] = useState<number>(first?.error ?? COLLISION_USUAL.error);
+  const [keep, setKeep] = useState<number>(first?.keep ?? COLLISION_USUAL.keep);
   return (
     <form
       className="flex flex-wrap items-center gap-2"
@@ -36,7 +25,7 @@ export function CollisionRow({ first, give, close }: { first: Collision | null; 
       <ChipSelect autoFocus aria-label="Shape for collision" value={shape} onChange={(event) => setShape(event.target.value as CollisionShape)}>
         {COLLISIONS.map((one) => (
           <option key={one} value={one}>
-            {WORDS[one]}
+            {SHAPE_WORDS[one]}
           </option>
         ))}
       </ChipSelect>
