@@ -95,25 +95,29 @@ export async function shelfPage({
   const stacks = stacksOf();
   const folded = fold && !removed;
   const shown = folded ? and(where, or(isNull(stacks.cover), eq(stacks.cover, assets.id))) : where;
-  const whole = db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).where(where);
   const stack = { size: stacks.size, error: stacks.error, warning: stacks.warning, note: stacks.note };
   const page = db()
     .select(folded ? { ...COLUMNS, stack } : { ...COLUMNS, stack: sql<null>`null` })
     .from(assets)
     .innerJoin(parcels, eq(parcels.id, assets.parcelId))
     .$dynamic();
-  const entries = db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).$dynamic();
-  if (folded) for (const query of [page, entries]) query.leftJoin(stacks, eq(stacks.parcelId, assets.parcelId));
-  const [rows, [{ count: total }], [{ count: all }]] = await Promise.all([
+  const counted = () => db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).$dynamic();
+  const entries = folded ? counted().leftJoin(stacks, eq(stacks.parcelId, assets.parcelId)).where(shown) : null;
+  if (folded) page.leftJoin(stacks, eq(stacks.parcelId, assets.parcelId));
+  const [rows, [{ count: whole }], found] = await Promise.all([
     page
       .where(shown)
       .orderBy(...ORDERS[sort], asc(assets.id))
       .limit(limit)
       .offset(offset),
-    entries.where(shown),
-    whole,
+    counted().where(where),
+    entries,
   ]);
-  return { assets: rows.map((row) => ({ ...row, stack: stackOf(row.stack), updatedAt: row.updatedAt.toISOString() })), total, whole: all };
+  return {
+    assets: rows.map((row) => ({ ...row, stack: stackOf(row.stack), updatedAt: row.updatedAt.toISOString() })),
+    total: found?.[0].count ?? whole,
+    whole,
+  };
 }
 
 function stackOf(row: { size: number | null; error: number | null; warning: number | null; note: number | null } | null): Stack | null {
