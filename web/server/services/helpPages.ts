@@ -7,6 +7,9 @@ const DOCS = join(process.cwd(), '..', 'docs');
 /** Pages beside the guide that people who use the page need. */
 const REFERENCE = ['findings', 'parts', 'rules', 'destinations', 'materials', 'glossary'] as const;
 
+/** Names of the guide's pages; nothing else below its folder is shown. */
+const GUIDE_PAGE = /^guide\/\d\d-[\w-]+$/;
+
 export interface HelpPage {
   /** Its place below /help. */
   path: string;
@@ -20,10 +23,15 @@ export interface HelpList {
 
 /** All pages of the help, the guide's in order. */
 export async function listHelp(): Promise<HelpList> {
-  const names = (await readdir(join(DOCS, 'guide'))).filter((name) => /^\d\d-[\w-]+\.md$/.test(name)).sort();
+  const names = (await readdir(join(DOCS, 'guide'))).map((name) => `guide/${name.replace(/\.md$/, '')}`);
   const page = async (path: string) => ({ path, title: titleOf(await readFile(join(DOCS, `${path}.md`), 'utf8')) });
   return {
-    guide: await Promise.all(names.map((name) => page(`guide/${name.slice(0, -'.md'.length)}`))),
+    guide: await Promise.all(
+      names
+        .filter((name) => GUIDE_PAGE.test(name))
+        .sort()
+        .map(page),
+    ),
     reference: await Promise.all(REFERENCE.map(page)),
   };
 }
@@ -31,9 +39,10 @@ export async function listHelp(): Promise<HelpList> {
 /** The text of a page that is listed, or of the guide's list for an empty path. Throws `notFound`. */
 export async function helpText(path: string): Promise<string> {
   if (path === '') return readFile(join(DOCS, 'guide', 'README.md'), 'utf8');
-  const { guide, reference } = await listHelp();
-  if (![...guide, ...reference].some((page) => page.path === path)) throw notFound('page of the help');
-  return readFile(join(DOCS, `${path}.md`), 'utf8');
+  if (!GUIDE_PAGE.test(path) && !(REFERENCE as readonly string[]).includes(path)) throw notFound('page of the help');
+  return readFile(join(DOCS, `${path}.md`), 'utf8').catch(() => {
+    throw notFound('page of the help');
+  });
 }
 
 function titleOf(text: string): string {
