@@ -82,6 +82,8 @@ export function Bench({ id }: { id: string }) {
   );
 }
 
+type ViewSize = ReturnType<typeof useChoices.getState>['view']['size'];
+
 /** Width of the view while it is folded. */
 const FOLDED = 34;
 
@@ -120,9 +122,8 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
       {size === 'side' && <Handle label="Width of the view" />}
       <Panel
         id="view"
-        {...(size === 'folded'
-          ? { minSize: FOLDED, maxSize: FOLDED, defaultSize: FOLDED }
-          : { minSize: 300, ...(size === 'side' ? { defaultSize: widths.view } : {}) })}
+        {...limitsOf(size)}
+        defaultSize={{ side: widths.view, full: undefined, folded: FOLDED }[size]}
         groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
         style={{ overflow: 'hidden' }}
       >
@@ -132,8 +133,13 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
   );
 }
 
+/** How narrow and wide the view may be. */
+function limitsOf(size: ViewSize): { minSize: number; maxSize?: number } {
+  return size === 'folded' ? { minSize: FOLDED, maxSize: FOLDED } : { minSize: 300 };
+}
+
 /** The remembered widths as shares of the whole, in percent. */
-function layoutFor(size: 'side' | 'full' | 'folded', whole: number): Layout {
+function layoutFor(size: ViewSize, whole: number): Layout {
   const { docket, view } = useChoices.getState().panels;
   const share = (pixels: number) => (100 * pixels) / whole;
   if (size === 'full') return { docket: share(docket), view: 100 - share(docket) };

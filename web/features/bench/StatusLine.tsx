@@ -32,15 +32,9 @@ export function StatusLine() {
         title={labelOf('log', 'Open the edit log')}
         aria-live="polite"
       >
-        {busy ? (
-          'saving ...'
-        ) : last ? (
-          <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} />
-        ) : undone ? (
-          'As delivered.'
-        ) : (
-          'As delivered; nothing was changed yet.'
-        )}
+        {busy && 'saving ...'}
+        {!busy && last && <LastEdit text={act} from={last.from === 'hand' ? '' : last.detail} />}
+        {!busy && !last && (undone ? 'As delivered.' : 'As delivered; nothing was changed yet.')}
         {!busy && undone && <span title={back}>{` Taken back: ${back}`}</span>}
       </button>
       <span className="flex-1" />

@@ -50,7 +50,8 @@ export function Viewport() {
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
   const turning = useTurning(({ seconds }) => seconds);
-  useCommands({ playTurn: () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) });
+  const turns = choices.size !== 'folded' && !comparing;
+  useCommands({ playTurn: turns ? () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) : null });
   if (choices.size === 'folded') {
     return (
       <aside className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>

@@ -24,11 +24,10 @@ export function fitCamera(points: readonly Vector3[], direction: Vector3, { tang
   const across = reach(points, right, towards, tangent * aspect * FILL);
   const upright = reach(points, up, towards, tangent * FILL);
   const distance = Math.max(across.distance, upright.distance);
-  const depth = Math.max(...points.map((point) => point.dot(towards)));
-  const target = right.multiplyScalar(across.middle).addScaledVector(up, upright.middle);
   // The target lies as deep as the points' middle, so that turning goes about it.
-  const middle = (depth + Math.min(...points.map((point) => point.dot(towards)))) / 2;
-  return { target: target.addScaledVector(towards, middle), distance: distance - middle };
+  const { middle } = reach(points, towards, towards, 0);
+  const target = right.multiplyScalar(across.middle).addScaledVector(up, upright.middle).addScaledVector(towards, middle);
+  return { target, distance: distance - middle };
 }
 
 /** Along one axis of the picture: its middle, and where the camera must stand along `towards`, both from the origin. */

@@ -37,7 +37,7 @@ export function useCamera(outline: readonly Vector3[] | null, share = 1): void {
     lens.fov = (2 * Math.atan(FRAME_HEIGHT / 2 / focal) * 180) / Math.PI;
     const frame = (direction: Vector3) => {
       const { target, distance } = fitCamera(outline, direction, { tangent: FRAME_HEIGHT / 2 / focal, aspect: (size.width / size.height) * share });
-      const far = Math.max(...outline.map((point) => point.distanceTo(target)));
+      const far = outline.reduce((most, point) => Math.max(most, point.distanceTo(target)), 0);
       if (!(far > 0)) return;
       lens.near = distance / 200;
       lens.far = (distance + far) * 20;
