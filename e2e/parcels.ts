@@ -40,13 +40,13 @@ export async function looked(request: APIRequestContext, id: string): Promise<vo
   }
 }
 
-/** Folds the view away, where a test is about something else: drawing in software is slow. */
+/** Folds the view away, where a test is about something else: drawing in software is slow. What is chosen later stays. */
 export async function foldView(page: Page): Promise<void> {
-  const view = { size: 'folded' };
-  await page.addInitScript(
-    (choices) => {
-      if (!localStorage.getItem('kinkajou-choices')) localStorage.setItem('kinkajou-choices', choices);
-    },
-    JSON.stringify({ state: { view }, version: 1 }),
-  );
+  await page.addInitScript(() => {
+    if (sessionStorage.getItem('folded')) return;
+    sessionStorage.setItem('folded', 'yes');
+    const kept = JSON.parse(localStorage.getItem('kinkajou-choices') ?? '{"state":{},"version":2}');
+    kept.state.view = { ...kept.state.view, size: 'folded' };
+    localStorage.setItem('kinkajou-choices', JSON.stringify(kept));
+  });
 }

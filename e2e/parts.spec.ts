@@ -2,6 +2,9 @@ import { PARCELS } from '@kinkajou/demo/harrowQuay';
 import { expect, type Page, test } from '@playwright/test';
 import { sendParcel } from './parcels.ts';
 
+// A small window: drawing in software is slow.
+test.use({ viewport: { width: 1100, height: 700 } });
+
 const row = (page: Page, name: string) => page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
 
 test('parts are found, selected, dropped, renamed, grouped, mended and undone by keys, and go out so', async ({ page, request }) => {

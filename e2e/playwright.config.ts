@@ -1,5 +1,10 @@
 import { defineConfig } from '@playwright/test';
 
+const address = process.env.KINKAJOU_ADDRESS ?? 'http://127.0.0.1:4700';
+/** The view is lit by its surroundings alone: lamps and their shadows take most of the time of drawing in software. */
+const lamp = { on: false, strength: 1, angle: 40, softness: 0.4 };
+const choices = { state: { view: { ground: false, lamps: { key: lamp, fill: lamp, rim: lamp } } }, version: 2 };
+
 export default defineConfig({
   testDir: '.',
   workers: 1,
@@ -8,7 +13,8 @@ export default defineConfig({
   expect: { timeout: 20_000 },
   retries: 1,
   use: {
-    baseURL: process.env.KINKAJOU_ADDRESS,
+    baseURL: address,
+    storageState: { cookies: [], origins: [{ origin: address, localStorage: [{ name: 'kinkajou-choices', value: JSON.stringify(choices) }] }] },
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.KINKAJOU_CHROMIUM ?? '/usr/bin/chromium',
@@ -22,6 +28,9 @@ export default defineConfig({
         '--disable-background-networking',
         '--disable-component-update',
         '--disable-sync',
+        // Pages are put together without the software GPU, which is left to the view.
+        '--disable-gpu-compositing',
+        '--disable-gpu-rasterization',
       ],
     },
   },

@@ -11,7 +11,7 @@ import { main } from './main.ts';
 
 const GUIDE = fileURLToPath(new URL('../../docs/guide', import.meta.url));
 /** Images of the harbour are drawn this small: what the lines say does not depend on their size. */
-const SIZE = 64;
+const SIZE = 32;
 const HOUSE = '{"rulebook":1,"title":"House","rules":[{"name":"Rope is rope","when":{"material":"*rope*"},"then":[{"do":"alpha","mode":"opaque"}]}]}';
 let folder: string;
 

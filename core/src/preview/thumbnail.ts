@@ -196,12 +196,20 @@ class Raster {
     const right = Math.min(this.width - 1, Math.ceil(Math.max(ax, bx, cx)));
     const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
     const bottom = Math.min(this.height - 1, Math.ceil(Math.max(ay, by, cy)));
+    const { eye } = this;
+    const opacity = opacityOf(surface);
+    const n: Vec = [0, 0, 0];
+    const view: Vec = [0, 0, 0];
+    const uv: [number, number] = [0, 0];
+    // Weights of the corners change by the same amount from pixel to pixel.
+    const [stepA, stepB] = [(by - cy) / area, (cy - ay) / area];
     for (let y = top; y <= bottom; y += 1) {
+      const py = y + 0.5;
+      const rowA = ((bx - 0.5) * (cy - py) - (cx - 0.5) * (by - py)) / area;
+      const rowB = ((cx - 0.5) * (ay - py) - (ax - 0.5) * (cy - py)) / area;
       for (let x = left; x <= right; x += 1) {
-        const px = x + 0.5;
-        const py = y + 0.5;
-        let wa = ((bx - px) * (cy - py) - (cx - px) * (by - py)) / area;
-        let wb = ((cx - px) * (ay - py) - (ax - px) * (cy - py)) / area;
+        let wa = rowA + stepA * x;
+        let wb = rowB + stepB * x;
         let wc = 1 - wa - wb;
         if (wa < 0 || wb < 0 || wc < 0) continue;
         wa /= az;
@@ -215,11 +223,15 @@ class Raster {
         wa *= deep;
         wb *= deep;
         wc *= deep;
-        const n = unit([0, 1, 2].map((k) => normals[a * 3 + k] * wa + normals[b * 3 + k] * wb + normals[c * 3 + k] * wc) as Vec);
-        const p = [0, 1, 2].map((k) => places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc) as Vec;
-        const u = uvs ? uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc : 0;
-        const v = uvs ? uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc : 0;
-        this.blend(index, deep, shade(surface, n, unit([this.eye[0] - p[0], this.eye[1] - p[1], this.eye[2] - p[2]]), [u, v]), opacityOf(surface));
+        for (let k = 0; k < 3; k += 1) {
+          n[k] = normals[a * 3 + k] * wa + normals[b * 3 + k] * wb + normals[c * 3 + k] * wc;
+          view[k] = eye[k] - (places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc);
+        }
+        if (uvs) {
+          uv[0] = uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc;
+          uv[1] = uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc;
+        }
+        this.blend(index, deep, shade(surface, unit(n), unit(view), uv), opacity);
       }
     }
   }
@@ -260,7 +272,7 @@ function opacityOf({ shading }: Surface): number {
 function shade(surface: Surface, normal: Vec, view: Vec, uv: readonly [number, number]): Vec {
   const { shading } = surface;
   const facing = normal[0] * view[0] + normal[1] * view[1] + normal[2] * view[2];
-  const n = facing < 0 ? (normal.map((value) => -value) as Vec) : normal;
+  const n: Vec = facing < 0 ? [-normal[0], -normal[1], -normal[2]] : normal;
   const base = sample(surface.baseColor, ...uv);
   const metal = Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1));
   const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
@@ -272,11 +284,13 @@ function shade(surface: Surface, normal: Vec, view: Vec, uv: readonly [number, n
   const reflect = 2 * Math.abs(facing) * n[1] - view[1];
   const mirror = 0.25 + 0.75 * Math.max(0, Math.min(1, reflect * 0.8 + 0.5)) ** 2;
   const glow = sample(surface.emission, ...uv);
-  return [0, 1, 2].map((k) => {
+  const out: Vec = [0, 0, 0];
+  for (let k = 0; k < 3; k += 1) {
     const albedo = base[k] * shading.baseColor.value[k];
     const f0 = 0.04 * (1 - metal) + albedo * metal;
-    return albedo * (1 - metal) * (lamp * 0.85 + sky * 0.4) + f0 * (glint + mirror) + glow[k] * shading.emission.value[k];
-  }) as Vec;
+    out[k] = albedo * (1 - metal) * (lamp * 0.85 + sky * 0.4) + f0 * (glint + mirror) + glow[k] * shading.emission.value[k];
+  }
+  return out;
 }
 
 const WHITE: Vec = [1, 1, 1];
@@ -288,11 +302,11 @@ function sample(picture: Picture | null, u: number, v: number): Vec {
   if (!buffer) return WHITE;
   const x = Math.min(buffer.width - 1, Math.floor((u - Math.floor(u)) * buffer.width));
   const y = Math.min(buffer.height - 1, Math.floor((v - Math.floor(v)) * buffer.height));
-  return [0, 1, 2].map((k) => pixelAt(buffer, x, y, k as 0 | 1 | 2)) as Vec;
+  return [pixelAt(buffer, x, y, 0), pixelAt(buffer, x, y, 1), pixelAt(buffer, x, y, 2)];
 }
 
 function unit(v: Vec): Vec {
-  const length = Math.hypot(v[0], v[1], v[2]) || 1;
+  const length = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
   return [v[0] / length, v[1] / length, v[2] / length];
 }
 
