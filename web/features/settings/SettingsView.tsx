@@ -14,6 +14,7 @@ import { useChoices } from '@/ui/choices';
 import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { Answers } from './Answers.tsx';
+import { ArrivalFolders } from './ArrivalFolders.tsx';
 import { Tokens } from './Tokens.tsx';
 import { Words } from './Words.tsx';
 
@@ -34,6 +35,7 @@ export function SettingsView() {
         <div className="mx-auto grid max-w-4xl gap-5 p-6">
           <h1 className="text-[20px] font-bold">Settings</h1>
           <SearchFolders />
+          <ArrivalFolders />
           <Words />
           <Answers />
           <Tokens />

@@ -392,6 +392,42 @@ export const watchedFolders = pgTable('watched_folders', {
   seenAt: timestamp('seen_at', { withTimezone: true }),
 });
 
+/** What is to be done to whatever comes into a folder. */
+export const arrivalFolders = pgTable('arrival_folders', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  path: text('path').notNull().unique(),
+  /** Rulebooks by id or by word, destinations by id. */
+  rules: jsonb('rules').$type<string[]>().notNull(),
+  destinations: jsonb('destinations').$type<string[]>().notNull(),
+  mend: boolean('mend').notNull(),
+  /** Where packages are written, if anywhere. */
+  output: text('output'),
+  /** Why the folder, or a file of it, could not be read or written. */
+  message: text('message').notNull().default(''),
+  seenAt: timestamp('seen_at', { withTimezone: true }),
+  createdAt: created(),
+});
+
+/** A file or folder that came into a folder of arrivals, as it was when it was taken. */
+export const arrivalEntries = pgTable(
+  'arrival_entries',
+  {
+    folderId: uuid('folder_id')
+      .notNull()
+      .references(() => arrivalFolders.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    /** Sizes and times; whatever has others has come again. */
+    stamp: text('stamp').notNull(),
+    parcelId: uuid('parcel_id').references(() => parcels.id, { onDelete: 'set null' }),
+    state: text('state').$type<'working' | 'done' | 'asks' | 'failed'>().notNull(),
+    /** What a person has to look at. */
+    note: text('note').notNull().default(''),
+    /** Folders that were written below the output. */
+    wrote: jsonb('wrote').$type<string[]>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.folderId, table.name] })],
+);
+
 /** Wirings of slots that were saved from a material. */
 export const slotTemplates = pgTable('slot_templates', {
   id: serial('id').primaryKey(),

@@ -53,4 +53,14 @@ export const arrivalQuery = Joi.object({
   mend: Joi.string().valid('safe').description('Mend whatever is safe'),
 });
 
+const folder = Joi.string().trim().min(1).max(4096);
+
+export const arrivalFolderRequest = Joi.object({
+  path: folder.required(),
+  rules: Joi.array().items(Joi.string().trim().min(1).max(200)).max(50).default([]),
+  destinations: Joi.array().items(Joi.string().max(100)).max(50).default([]),
+  mend: Joi.boolean().default(false),
+  output: folder.allow(null).default(null),
+});
+
 export const tokenRequest = Joi.object({ name: Joi.string().trim().min(1).max(100).required() });

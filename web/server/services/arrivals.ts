@@ -4,6 +4,7 @@ import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { assets, handoffs, jobs, parcels } from '../db/schema.ts';
+import type { ArrivalOrders } from '../jobs/kinds.ts';
 import { enqueue } from '../jobs/queue.ts';
 import type { JobRun } from '../jobs/runJob.ts';
 import { destinationById } from './destinations.ts';
@@ -42,18 +43,30 @@ export interface ArrivalRequest {
 
 /** Takes a file in as a parcel of its own, and what is to be done to it. Returns the parcel's id. */
 export async function takeArrival({ name, rules = '', to = '', mend }: ArrivalRequest, body: NodeJS.ReadableStream): Promise<string> {
-  const books = await Promise.all(listed(rules).map(rulebookBy));
-  const destinations = listed(to);
+  const orders = await ordersOf({ rules: listed(rules), destinations: listed(to), mend: mend === 'safe' });
+  return takeFiles(name.replace(/\.zip$/i, ''), orders, [{ path: name, modified: null, open: () => body }]);
+}
+
+/** What is to be done, with what its words stand for. Throws where one stands for nothing. */
+export async function ordersOf({ rules, destinations, mend }: { rules: string[]; destinations: string[]; mend: boolean }): Promise<ArrivalOrders> {
   for (const id of destinations) await destinationById(id);
-  const parcelId = await createParcel(name.replace(/\.zip$/i, ''));
-  await db()
-    .update(parcels)
-    .set({ arrival: { books, destinations, mend: mend === 'safe' } })
-    .where(eq(parcels.id, parcelId));
+  return { books: await Promise.all(rules.map(rulebookBy)), destinations, mend };
+}
+
+export interface ArrivingFile {
+  path: string;
+  modified: Date | null;
+  open(): NodeJS.ReadableStream;
+}
+
+/** Takes files in as one parcel, which is read by a worker. Returns its id. */
+export async function takeFiles(name: string, arrival: ArrivalOrders, files: readonly ArrivingFile[]): Promise<string> {
+  const parcelId = await createParcel(name);
+  await db().update(parcels).set({ arrival }).where(eq(parcels.id, parcelId));
   try {
-    await addParcelFile(parcelId, name, null, body);
+    for (const { path, modified, open } of files) await addParcelFile(parcelId, path, modified, open());
   } catch (error) {
-    // Nobody comes back to a parcel that a script could not fill.
+    // Nobody comes back to a parcel that could not be filled.
     await db().delete(parcels).where(eq(parcels.id, parcelId));
     throw error;
   }

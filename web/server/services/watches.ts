@@ -12,6 +12,7 @@ import { blobs } from '../blobs.ts';
 import { db, pool } from '../db/client.ts';
 import { assets, watchedFolders } from '../db/schema.ts';
 import { log } from '../log.ts';
+import { ArrivalKeeper } from './arrivalKeeper.ts';
 import { findAsset } from './assetRow.ts';
 import { type DeliveredFile, deliverFiles } from './deliveries.ts';
 import { touchAsset } from './revisions.ts';
@@ -23,6 +24,8 @@ const COMPANIONS = new Set(['mtl', 'bin']);
 const SETTLE_MS = 300;
 const TOGETHER_MS = 250;
 const ROUND_MS = 1000;
+/** How often folders of arrivals are looked at; what is the same twice is written to its end. */
+const ARRIVAL_MS = 2000;
 /** How often search folders are listed again; files that are as they were are not read again. */
 const REFRESH_MS = 300_000;
 /** One worker of all watches; the others wait for this lock. */
@@ -43,7 +46,7 @@ export async function unwatchFolder(assetId: string): Promise<void> {
   await touchAsset(assetId, 'Watching no folder');
 }
 
-/** Keeps watch over the folders in the database, and the index of search folders fresh, until stopped. */
+/** Keeps watch over the folders in the database and over folders of arrivals, and the index of search folders fresh, until stopped. */
 export function startWatching(): { stop(): Promise<void> } {
   const keeper = new Keeper();
   return { stop: () => keeper.stop() };
@@ -63,6 +66,8 @@ class Keeper {
   private readonly round = setInterval(() => void this.look().catch((error) => log.warn({ err: error }, 'watching')), ROUND_MS);
   private looking = false;
   private refreshed = Date.now();
+  private readonly arrivals = new ArrivalKeeper();
+  private arrived = 0;
 
   async stop(): Promise<void> {
     this.stopped = true;
@@ -85,6 +90,10 @@ class Keeper {
         this.watches.delete(assetId);
       }
       for (const [assetId, path] of required) if (!this.watches.has(assetId)) this.begin(assetId, path);
+      if (Date.now() - this.arrived >= ARRIVAL_MS) {
+        this.arrived = Date.now();
+        await this.arrivals.look();
+      }
       if (Date.now() - this.refreshed >= REFRESH_MS) {
         this.refreshed = Date.now();
         await refreshRoots();
