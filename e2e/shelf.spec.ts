@@ -8,7 +8,8 @@ test('an asset is removed after a look at what goes with it, brought back twice,
   expect((await request.post(`/api/assets/${id}/edits`, { data: { edits: [edit] } })).ok()).toBe(true);
   const { name } = await (await request.get(`/api/assets/${id}`)).json();
   await page.goto('/');
-  const card = page.locator(`li[data-asset="${name}"]`).first();
+  // Others of the same name may lie beside it.
+  const card = page.locator('li[data-asset]').filter({ has: page.locator(`a[href*="${id}"]`) });
   await card.getByRole('button', { name: `Remove ${name}` }).focus();
   await page.keyboard.press('Enter');
   const dialog = page.getByRole('dialog', { name: `Remove ${name}?` });

@@ -31,6 +31,8 @@ export interface Choices {
   docketHere: boolean;
   /** Widths of the bench's panels in pixels; the step has what is left. */
   panels: { docket: number; view: number };
+  /** Whether the tour of the bench was taken or refused. */
+  tourSeen: boolean;
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   /** Whether answers are kept as evidence for later parcels of the same source. */
@@ -155,6 +157,7 @@ export const useChoices = create<Choices>()(
       boardRows: 'roomy',
       panels: { docket: 278, view: 396 },
       rememberAnswers: true,
+      tourSeen: false,
       dialect: 'plain',
       view: FIRST_VIEW,
       set: (part) => set(part),

@@ -19,6 +19,7 @@ import { ImageDrag } from '../slots/ImageDrag.tsx';
 import { SlotsStep } from '../slots/SlotsStep.tsx';
 import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { SurfaceStep } from '../surface/SurfaceStep.tsx';
+import { Tour } from '../tour/Tour.tsx';
 import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
@@ -77,6 +78,7 @@ export function Bench({ id }: { id: string }) {
         </ImageDrag>
         <StatusLine />
         <Dialogs />
+        <Tour ready={step === 'slots' && !asking} />
       </div>
     </BenchProvider>
   );

@@ -39,3 +39,11 @@ export const useFocus = create<Focus>()((set) => ({
 export function sameSlot(a: SlotAddress | null, b: SlotAddress | null): boolean {
   return a?.material === b?.material && a?.channel === b?.channel;
 }
+
+/** Focuses a material in the channel at hand, and selects it or several. */
+export function focusMaterial(key: string, selected: readonly string[] = [key]): void {
+  const { slot, set } = useFocus.getState();
+  const channel = slot?.channel ?? 'baseColor';
+  const here = { material: key, channel };
+  set({ slot: here, anchor: here, selected: selected.map((material) => ({ material, channel })) });
+}

@@ -7,6 +7,7 @@ import Link from 'next/link';
 import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
+import { TourOffer } from '@/features/tour/TourOffer';
 import type { ShelfQuery, ShelfSort, Stack } from '@/server/services/shelf';
 import { AppStrip } from '@/ui/AppStrip';
 import { Bar } from '@/ui/Bar';
@@ -82,6 +83,7 @@ export function ShelfView() {
       {!removed && <ShelfFilters />}
       <main className="flex min-h-0 flex-1 flex-col">
         <div className="px-4 pt-3 empty:hidden">
+          {found.total !== undefined && found.total > 0 && <TourOffer />}
           <ParcelList />
         </div>
         {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}

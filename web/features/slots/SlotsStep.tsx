@@ -14,7 +14,7 @@ import { Chip } from '@/ui/Chip';
 import { BOARD_ROWS, type BoardRows, useChoices } from '@/ui/choices';
 import { Field } from '@/ui/Field';
 import { channelTitle, plural } from '@/ui/format';
-import { sameSlot, useFocus } from '../bench/focus.ts';
+import { focusMaterial, sameSlot, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { BoardCell } from './BoardCell.tsx';
 import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMark, slotKey } from './boardModel.ts';
@@ -54,6 +54,13 @@ export function SlotsStep() {
       (material) => (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) && material.key.toLowerCase().includes(words),
     );
   }, [view.state, filter, search, marks]);
+  const focused = useFocus(({ slot }) => slot?.material);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a material chosen elsewhere is shown, whatever is filtered; a filter chosen later stays
+  useEffect(() => {
+    if (focused === undefined || rows.some(({ key }) => key === focused)) return;
+    setFilter('all');
+    setSearch('');
+  }, [focused]);
   const assign = () => {
     const edit = assignByNameEdit(view);
     if (edit) bench.apply([edit]);
@@ -133,7 +140,12 @@ function Board({ rows, columns, marks }: BoardProps) {
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: other heights are other places
   useEffect(() => virtual.measure(), [height, virtual]);
-  useBoardCommands({ rows: keys, columns, scrollTo: (row) => virtual.scrollToIndex(row) });
+  useBoardCommands({ rows: keys, columns });
+  // Wherever it was chosen: by keys, in the view, or by name.
+  useEffect(() => {
+    const row = keys.indexOf(slot?.material ?? '');
+    if (row >= 0) virtual.scrollToIndex(row);
+  }, [slot?.material, keys, virtual]);
   useEffect(() => {
     if (slot === null && keys.length > 0)
       set({
@@ -221,8 +233,9 @@ function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; 
       ref={setNodeRef}
       role="rowheader"
       data-material={material.key}
-      className={`sticky left-0 z-10 border-b border-[var(--line-soft)] h-[var(--row)] overflow-hidden py-1 pr-1 pl-3 ${isOver ? 'bg-[var(--honey-wash)]' : 'bg-base-100'}`}
-      title={material.key}
+      className={`sticky left-0 z-10 border-b border-[var(--line-soft)] h-[var(--row)] overflow-hidden py-1 pr-1 pl-3 cursor-pointer ${isOver ? 'bg-[var(--honey-wash)]' : 'bg-base-100'}`}
+      title={`${material.key}: its faces in the view`}
+      onMouseDown={() => focusMaterial(material.key)}
     >
       <b className={`text-[12.8px] break-words ${rows === 'roomy' ? 'line-clamp-2 leading-tight' : 'block truncate leading-5'}`}>{material.key}</b>
       <small className={`narrow text-[11px] text-[var(--soft)] ${rows === 'dense' ? 'sr-only' : 'block truncate'}`}>

@@ -15,7 +15,6 @@ import { copySlots, fillDownEdit, pasteEdit } from './clipboard.ts';
 interface BoardShape {
   rows: string[];
   columns: ChannelName[];
-  scrollTo(row: number): void;
 }
 
 /** Rows down and columns to the right. */
@@ -72,14 +71,13 @@ function clipboardCommands(slot: SlotAddress, { rows }: BoardShape, bench: Bench
   };
 }
 
-function moveFocus(event: KeyboardEvent, { rows, columns, scrollTo }: BoardShape): void {
+function moveFocus(event: KeyboardEvent, { rows, columns }: BoardShape): void {
   const { slot, anchor, set } = useFocus.getState();
   const [down, right] = MOVES[event.key];
   if (rows.length === 0) return;
   const row = Math.min(rows.length - 1, Math.max(0, (slot ? rows.indexOf(slot.material) : -down) + down));
   const column = Math.min(columns.length - 1, Math.max(0, (slot ? columns.indexOf(slot.channel) : -right) + right));
   const here = { material: rows[row], channel: columns[column] };
-  scrollTo(row);
   if (event.shiftKey && anchor) set({ slot: here, selected: rectangle(anchor, here, rows, columns) });
   else set({ slot: here, anchor: here, selected: [here] });
   document.querySelector(`[data-slot="${CSS.escape(`${here.material}/${here.channel}`)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });

@@ -6,7 +6,7 @@ import { type MouseEvent, type ReactNode, type RefObject, useEffect, useMemo, us
 import { useCommands } from '@/ui/commands/useCommands';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
-import { useFocus } from '../bench/focus.ts';
+import { focusMaterial, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { valueText } from '../slots/BoardCell.tsx';
 import { StepSheet } from '../steps/StepSheet.tsx';
@@ -84,32 +84,29 @@ function useChosenMaterials(scrollTo: RefObject<(index: number) => void>): {
   const keys = useMemo(() => view.state.materials.map((material) => material.key), [view.state]);
   const chosen = useMemo(() => keys.filter((key) => selected.some((one) => one.material === key)), [keys, selected]);
   useEffect(() => {
-    if (keys.length > 0 && chosen.length === 0) select(keys[0], [keys[0]]);
+    if (keys.length > 0 && chosen.length === 0) focusMaterial(keys[0]);
   }, [keys, chosen]);
+  useEffect(() => {
+    const row = keys.indexOf(slot?.material ?? '');
+    if (row >= 0) scrollTo.current(row);
+  }, [slot?.material, keys, scrollTo]);
   useCommands({
     move: (event) => {
       const by = { ArrowDown: 1, ArrowUp: -1 }[event?.key ?? ''];
       if (by === undefined || keys.length === 0) return false;
       const next = Math.min(keys.length - 1, Math.max(0, keys.indexOf(slot?.material ?? '') + by));
-      select(keys[next], [keys[next]]);
-      scrollTo.current(next);
+      focusMaterial(keys[next]);
     },
   });
   return {
     chosen,
     choose(key, { ctrlKey, metaKey, shiftKey }) {
-      if (ctrlKey || metaKey) return select(key, chosen.includes(key) ? chosen.filter((other) => other !== key) : [...chosen, key]);
+      if (ctrlKey || metaKey) return focusMaterial(key, chosen.includes(key) ? chosen.filter((other) => other !== key) : [...chosen, key]);
       if (shiftKey && slot) {
         const [a, b] = [keys.indexOf(slot.material), keys.indexOf(key)].sort((x, y) => x - y);
         return set({ selected: keys.slice(Math.max(0, a), b + 1).map((material) => ({ material, channel: slot.channel })) });
       }
-      select(key, [key]);
+      focusMaterial(key);
     },
   };
-}
-
-function select(key: string, all: string[]): void {
-  const channel = useFocus.getState().slot?.channel ?? 'baseColor';
-  const here = { material: key, channel };
-  useFocus.getState().set({ slot: here, anchor: here, selected: all.map((material) => ({ material, channel })) });
 }

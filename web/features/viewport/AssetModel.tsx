@@ -5,12 +5,14 @@ import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { type Box3, type Group, Matrix4, Raycaster, Sphere, Vector2, type Vector3 } from 'three';
 import { useChoices } from '@/ui/choices';
+import { focusMaterial, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { useExponentPreview, withPreview } from '../colour/exponentPreview.ts';
 import { selectParts, usePartFocus } from '../parts/partFocus.ts';
 import { useTriedState } from '../questions/tryOn.ts';
 import { Figure, figurePlace } from './Figure.tsx';
 import { FIGURE_HEIGHT } from './figure.ts';
+import { useMaterialTint } from './materialTint.ts';
 import { PivotMarks } from './PivotMarks.tsx';
 import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
@@ -21,8 +23,13 @@ import { useShownParts } from './shownParts.ts';
 import { Turntable } from './Turntable.tsx';
 import { useCamera } from './useCamera.ts';
 
-/** The asset's geometry with the materials of its current state, its lamps and the ground under it; parts are chosen by a click where that is wanted. */
-export function AssetModel({ choosing }: { choosing: boolean }) {
+/** Steps whose rows are materials. */
+const MATERIAL_STEPS = new Set(['slots', 'surface']);
+
+/** The asset's geometry with the materials of its current state, its lamps and the ground under it. A click chooses a part or a material, by the step. */
+export function AssetModel({ step }: { step: string }) {
+  const choosing = step === 'parts';
+  const byMaterial = MATERIAL_STEPS.has(step);
   const { view, apply } = useBench();
   const { model, reshaped } = useEditedGeometry(view);
   const { mode, wireframe, lamps, ground, figure, turn } = useChoices((choices) => choices.view);
@@ -38,6 +45,7 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   useShownParts(model, view, { framed: choosing, reshaped });
   useShownMaterials(model, { ...view, state }, { told: true });
   useFaultTint(model, view);
+  useMaterialTint(model, byMaterial);
   useCollisionShapes(model, view, choosing);
   usePick(model);
   const outline = useMemo(() => (model ? outlineUnder(model, placement) : null), [model, placement]);
@@ -47,6 +55,7 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
   useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate]);
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const pick = (event: ThreeEvent<MouseEvent>) => {
+    if (byMaterial) return pickMaterial(event);
     const { picking, selected, set } = usePartFocus.getState();
     if (!picking) return pickPart(event);
     if (event.delta > 4) return;
@@ -59,8 +68,8 @@ export function AssetModel({ choosing }: { choosing: boolean }) {
     <>
       <Turntable bounds={bounds}>
         <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
-          {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the tree beside it does the same by keys */}
-          <primitive object={model} onClick={choosing ? pick : undefined} />
+          {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the list beside it does the same by keys */}
+          <primitive object={model} onClick={choosing || byMaterial ? pick : undefined} />
           {choosing && <PivotMarks view={view} radius={sphere.radius} />}
         </group>
       </Turntable>
@@ -91,6 +100,17 @@ function pickPart(event: ThreeEvent<MouseEvent>): void {
   const { selected } = usePartFocus.getState();
   if (!event.ctrlKey && !event.metaKey) selectParts([key]);
   else selectParts(selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key], key);
+}
+
+/** A click finds the row of the material that lies under it; with Ctrl the row is added or taken away. */
+function pickMaterial(event: ThreeEvent<MouseEvent>): void {
+  if (event.delta > 4) return;
+  event.stopPropagation();
+  const key = event.object.userData.shownKey as string | undefined;
+  if (!key) return;
+  const chosen = [...new Set(useFocus.getState().selected.map(({ material }) => material))];
+  if (!event.ctrlKey && !event.metaKey) focusMaterial(key);
+  else focusMaterial(key, chosen.includes(key) ? chosen.filter((other) => other !== key) : [...chosen, key]);
 }
 
 /** Answers which material lies under a place on the page, and where on its surface. */

@@ -83,7 +83,7 @@ export function Viewport() {
             aria-label={`${view.name} in three dimensions; drag to turn, wheel to come nearer`}
           >
             <Surroundings />
-            {comparing ? <CompareScene /> : <AssetModel choosing={step === 'parts'} />}
+            {comparing ? <CompareScene /> : <AssetModel step={step} />}
             <Orbit />
             <StageKeeper />
           </Canvas>

@@ -221,7 +221,7 @@ function tintOf(mesh: Mesh, marks: Uint8Array): { objects: Object3D[]; count: nu
 }
 
 /** Lays something where a mesh lies, beside the model, so that nothing takes it for a part. It cannot be picked. */
-function lay<Laid extends Object3D>(object: Laid, mesh: Mesh, model: Group): Laid {
+export function lay<Laid extends Object3D>(object: Laid, mesh: Mesh, model: Group): Laid {
   mesh.updateWorldMatrix(true, false);
   const seat = model.parent;
   object.matrixAutoUpdate = false;

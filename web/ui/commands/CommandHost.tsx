@@ -5,7 +5,9 @@ import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { toast } from 'sonner';
 import { create } from 'zustand';
+import { startTour } from '@/features/tour/tour';
 import { FIELD } from '@/ui/Field';
 import { api } from '../api.ts';
 import { useChoices } from '../choices.ts';
@@ -44,6 +46,7 @@ export function CommandHost() {
     insights: () => router.push('/insights'),
     settings: () => router.push('/settings'),
     help: () => router.push('/help'),
+    tour: () => void startTour(location.pathname, router.push).catch((error: Error) => toast.error(error.message)),
   });
   const close = () => useSheet.setState({ open: null });
   if (open === 'commands') return <CommandSheet close={close} />;

@@ -38,7 +38,8 @@ export function dispatch(press: string, event: KeyboardEvent): boolean {
 
 /** True where a key belongs to what is being typed, to a control that the key moves or presses, or to an open dialog. */
 export function belongsElsewhere(event: KeyboardEvent): boolean {
-  if (document.querySelector('dialog[open]')) return true;
+  // A stop of the tour is a dialog, too, but not by that element.
+  if (document.querySelector('dialog[open], .driver-popover')) return true;
   const target = event.target as HTMLElement;
   if (target.closest('input:not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]')) return true;
   if (event.key.startsWith('Arrow')) return target.closest('input, [role=slider]') !== null;

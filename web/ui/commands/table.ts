@@ -98,6 +98,7 @@ export const COMMANDS = {
   insights: { title: 'Go to insights', keys: [], place: 'everywhere' },
   settings: { title: 'Go to settings', keys: [], place: 'everywhere' },
   help: { title: 'Go to the guide', keys: ['f1'], place: 'everywhere' },
+  tour: { title: 'Tour of the bench in five stops', keys: [], place: 'everywhere' },
 } as const satisfies Record<string, CommandWords>;
 
 export type CommandId = keyof typeof COMMANDS;

@@ -1,0 +1,59 @@
+import { expect, type Page, test } from '@playwright/test';
+import sharp from 'sharp';
+import { sendParcel } from './parcels.ts';
+
+// A small window: drawing in software is slow.
+test.use({ viewport: { width: 1100, height: 600 } });
+
+const text = (value: string) => new TextEncoder().encode(value);
+/** A small black square above a wide black board. */
+const SIGN =
+  'mtllib sign.mtl\nv -0.1 1.1 0\nv 0.1 1.1 0\nv 0.1 1.3 0\nv -0.1 1.3 0\nv -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nvn 0 0 1\n' +
+  'usemtl Bolt\nf 1//1 2//1 3//1 4//1\nusemtl Board\nf 5//1 6//1 7//1 8//1\n';
+
+const chosen = (page: Page) => page.locator('[role=gridcell][aria-selected=true]');
+
+/** Share of the view's pixels that are far more red than blue: the model is black, the paper nearly grey. */
+async function tinted(page: Page): Promise<number> {
+  const { data, info } = await sharp(await page.locator('canvas').first().screenshot())
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  let count = 0;
+  for (let i = 0; i < data.length; i += 3) if (data[i] - data[i + 2] > 60) count += 1;
+  return count / (info.width * info.height);
+}
+
+test('a click in the view finds the row of the material under it, and a row shows its faces for a moment', async ({ page, request }) => {
+  const { sign: id } = await sendParcel(request, 'Sign', { 'sign.obj': text(SIGN), 'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n') });
+  await page.goto(`/assets/${id}/slots`);
+  await expect(chosen(page)).toHaveAttribute('data-slot', 'Bolt/baseColor', { timeout: 30_000 });
+  const canvas = page.locator('canvas').first();
+  const box = await canvas.boundingBox();
+  // The board is the middle of the view, and Bolt the row that the page starts with. A filter that hides the row gives way.
+  await page.getByLabel('Find a material').fill('bolt');
+  await expect(page.locator('[data-material=Board]')).toBeHidden();
+  await expect(async () => {
+    await canvas.click({ position: { x: (box?.width ?? 0) / 2, y: (box?.height ?? 0) * 0.55 } });
+    await expect(chosen(page)).toHaveAttribute('data-slot', 'Board/baseColor', { timeout: 1000 });
+  }).toPass({ timeout: 40_000 });
+  await expect(page.locator('[data-material=Board]')).toBeVisible();
+
+  await expect.poll(() => tinted(page)).toBeLessThan(0.01);
+  await expect(async () => {
+    await page.locator('[data-material=Bolt]').click();
+    await page.locator('[data-material=Board]').click();
+    expect(await tinted(page)).toBeGreaterThan(0.1);
+  }).toPass({ timeout: 40_000 });
+  // It is no look that stays.
+  await expect.poll(() => tinted(page)).toBeLessThan(0.01);
+
+  // The same in Surface, whose rows are materials, too.
+  await page.keyboard.press('5');
+  await expect(page.locator('[data-surface=Board]')).toHaveAttribute('aria-selected', 'true');
+  await page.locator('[data-surface=Bolt]').click();
+  await expect(async () => {
+    await canvas.click({ position: { x: (box?.width ?? 0) / 2, y: (box?.height ?? 0) * 0.55 } });
+    await expect(page.locator('[data-surface=Board]')).toHaveAttribute('aria-selected', 'true', { timeout: 1000 });
+  }).toPass({ timeout: 40_000 });
+});
