@@ -57,3 +57,32 @@ test('a click in the view finds the row of the material under it, and a row show
     await expect(page.locator('[data-surface=Board]')).toHaveAttribute('aria-selected', 'true', { timeout: 1000 });
   }).toPass({ timeout: 40_000 });
 });
+
+test('the view has a window of its own that follows the bench, and what is picked there is found on the bench', async ({ page, request }) => {
+  const { sign: id } = await sendParcel(request, 'Sign', { 'sign.obj': text(SIGN), 'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n') });
+  await page.goto(`/assets/${id}/slots`);
+  await expect(chosen(page)).toHaveAttribute('data-slot', 'Bolt/baseColor', { timeout: 30_000 });
+  const opening = page.waitForEvent('popup');
+  await page.getByRole('button', { name: 'View in a window of its own' }).click();
+  const view = await opening;
+  const canvas = view.locator('canvas').first();
+  await expect(canvas).toBeVisible({ timeout: 30_000 });
+  // There is one view, and it is there.
+  await expect(page.locator('canvas')).toBeHidden();
+  await expect(async () => {
+    const box = await canvas.boundingBox();
+    await canvas.click({ position: { x: (box?.width ?? 0) / 2, y: (box?.height ?? 0) * 0.55 } });
+    await expect(chosen(page)).toHaveAttribute('data-slot', 'Board/baseColor', { timeout: 1000 });
+  }).toPass({ timeout: 40_000 });
+
+  // Edits and choices of the one are seen in the other: white where it was black.
+  await expect.poll(() => tinted(view)).toBeLessThan(0.01);
+  await expect(view.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute('aria-pressed', 'false');
+  await view.getByRole('button', { name: 'Base colour', exact: true }).click();
+  const edit = { kind: 'setValues', slots: [{ material: 'Board', channel: 'baseColor' }], value: [0.8, 0.2, 0], origin: { from: 'hand', detail: '' } };
+  expect((await request.post(`/api/assets/${id}/edits`, { data: { edits: [edit] } })).ok()).toBe(true);
+  await expect.poll(() => tinted(view), { timeout: 30_000 }).toBeGreaterThan(0.1);
+  await view.close();
+  await page.getByRole('button', { name: 'Unfold the view' }).click();
+  await expect(page.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute('aria-pressed', 'true', { timeout: 20_000 });
+});

@@ -177,3 +177,9 @@ export const useChoices = create<Choices>()(
     },
   ),
 );
+
+// What is chosen in one window holds in all.
+if (typeof window !== 'undefined')
+  window.addEventListener('storage', ({ key }) => {
+    if (key === 'kinkajou-choices') void useChoices.persist.rehydrate();
+  });

@@ -23,6 +23,7 @@ import { Tour } from '../tour/Tour.tsx';
 import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
+import { useSharedFocus } from './sharedFocus.ts';
 import { isStep } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
@@ -55,6 +56,7 @@ export function Bench({ id }: { id: string }) {
   const asking = useFocus((state) => state.question !== null);
   useBenchCommands(id, bench, step);
   useBenchFinders(id, bench);
+  useSharedFocus(id, step);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
     useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null, question: null });
@@ -129,7 +131,7 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
         groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
         style={{ overflow: 'hidden' }}
       >
-        <Viewport />
+        <Viewport step={step} />
       </Panel>
     </Group>
   );

@@ -14,6 +14,7 @@ import { frameAll } from '../viewport/frame.ts';
 import { useFocus } from './focus.ts';
 import { STEPS } from './steps.ts';
 import type { Bench } from './useBench.ts';
+import { openViewWindow } from './viewWindow.ts';
 
 const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
 
@@ -23,7 +24,9 @@ export function useBenchCommands(id: string, bench: Bench | null, step: Step): v
   const focused = useFocus((focus) => focus.finding);
   const here = useChoices((choices) => choices.docketHere);
   const order = bench ? docketOrder(bench.view.findings, here ? step : null) : [];
-  useCommands(bench ? { ...steps(id, router.push), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW } : {});
+  useCommands(
+    bench ? { ...steps(id, router.push), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW, viewWindow: () => openViewWindow(id) } : {},
+  );
 }
 
 function steps(id: string, go: (path: string) => void): Handlers {
@@ -76,6 +79,12 @@ const VIEW: Handlers = {
   pictures: () => useFocus.getState().set({ dialog: 'stills' }),
   viewSize: () => changeView(({ size }) => ({ size: NEXT_SIZE[size] })),
 };
+
+/** What can be done where the view stands alone. */
+export function useViewCommands(): void {
+  const { viewSize: _size, ...alone } = VIEW;
+  useCommands(alone);
+}
 
 type View = ReturnType<typeof useChoices.getState>['view'];
 

@@ -3,8 +3,7 @@
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { Canvas, useThree } from '@react-three/fiber';
-import { Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, RotateCw, Scan } from 'lucide-react';
-import { useParams } from 'next/navigation';
+import { AppWindow, Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, RotateCw, Scan } from 'lucide-react';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
@@ -41,18 +40,18 @@ const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
   density: 'Texel density',
 };
 
-/** The asset under light, one of its channels alone, or what its geometry is like. */
-export function Viewport() {
+/** The asset under light, one of its channels alone, or what its geometry is like; `alone` where it is all that its window holds. */
+export function Viewport({ step, alone = false }: { step: string; alone?: boolean }) {
   const { view } = useBench();
-  const { step = '' } = useParams<{ step?: string }>();
   const comparing = step === 'compare';
   const { setNodeRef, isOver } = useDroppable({ id: 'view', data: { on: 'view' } satisfies DropTarget });
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
   const turning = useTurning(({ seconds }) => seconds);
-  const turns = choices.size !== 'folded' && !comparing;
+  const folded = choices.size === 'folded' && !alone;
+  const turns = !folded && !comparing;
   useCommands({ playTurn: turns ? () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) : null });
-  if (choices.size === 'folded') {
+  if (folded) {
     return (
       <aside className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
         <IconButton command="viewSize" label="Unfold the view" onClick={() => setView({ size: 'side' })}>
@@ -67,7 +66,7 @@ export function Viewport() {
       style={{ gridTemplateRows: '40px minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
       aria-label="View"
     >
-      <ViewBar />
+      <ViewBar alone={alone} />
       <div
         ref={setNodeRef}
         className={`relative min-h-0 overflow-hidden ${isOver ? 'ring-2 ring-accent ring-inset' : ''}`}
@@ -109,6 +108,11 @@ export function Viewport() {
               <RotateCw size={14} />
             </IconButton>
           )}
+          {!alone && (
+            <IconButton command="viewWindow">
+              <AppWindow size={14} />
+            </IconButton>
+          )}
           <span className="px-1">{extent(view.source.bounds)}</span>
         </span>
       </div>
@@ -139,7 +143,7 @@ function StageKeeper() {
   return null;
 }
 
-function ViewBar() {
+function ViewBar({ alone }: { alone: boolean }) {
   const { view } = useBench();
   const { mode, wireframe, probe, size, uvSet } = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
@@ -201,6 +205,15 @@ function ViewBar() {
       <IconButton command="pictures">
         <Camera size={14} />
       </IconButton>
+      {!alone && <SizeButtons size={size} />}
+    </Bar>
+  );
+}
+
+function SizeButtons({ size }: { size: ReturnType<typeof useChoices.getState>['view']['size'] }) {
+  const setView = useChoices((state) => state.setView);
+  return (
+    <>
       <IconButton
         command="viewSize"
         label={size === 'full' ? 'View at the side' : 'View full'}
@@ -211,7 +224,7 @@ function ViewBar() {
       <IconButton command="viewSize" label="Fold the view away" onClick={() => setView({ size: 'folded' })}>
         <PanelRightClose size={14} />
       </IconButton>
-    </Bar>
+    </>
   );
 }
 

@@ -55,6 +55,7 @@ export const COMMANDS = {
   probe: { title: 'Values under the pointer', keys: ['x'], place: 'view' },
   pictures: { title: 'Take pictures', keys: ['t'], place: 'view' },
   playTurn: { title: 'Turn about the middle of the bottom', keys: ['o'], place: 'view' },
+  viewWindow: { title: 'View in a window of its own', keys: [], place: 'view' },
   viewSize: { title: 'View at the side, full, folded', keys: ['v'], place: 'view' },
   move: { title: 'Move', keys: ARROWS, place: 'list', byKeyOnly: true },
   extend: { title: 'Select more', keys: ARROWS.map((arrow) => `shift+${arrow}`), place: 'list', byKeyOnly: true },
