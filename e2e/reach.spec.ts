@@ -24,7 +24,7 @@ function wear(page: Page, theme: string): Promise<string> {
   return page.evaluate((name) => (document.documentElement.dataset.theme = name), theme);
 }
 
-const PLACES = ['intake', 'destinations', 'questions', 'rulebooks', 'runs', 'handoffs', 'insights', 'settings', 'help', 'help/findings', 'api'];
+const PLACES = ['intake', 'destinations', 'questions', 'rulebooks', 'runs', 'handoffs', 'insights', 'workers', 'settings', 'help', 'help/findings', 'api'];
 
 for (const path of ['', ...PLACES])
   test(`/${path} can be read and reached, by day and by night`, async ({ page }) => {

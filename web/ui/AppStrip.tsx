@@ -17,6 +17,7 @@ const VIEWS = [
   { href: '/runs', title: 'Runs' },
   { href: '/handoffs', title: 'Handoffs' },
   { href: '/insights', title: 'Insights' },
+  { href: '/workers', title: 'Workers' },
   { href: '/settings', title: 'Settings' },
   { href: '/help', title: 'Help' },
 ];

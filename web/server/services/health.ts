@@ -5,7 +5,8 @@ import { db } from '../db/client.ts';
 import { workers } from '../db/schema.ts';
 import { log } from '../log.ts';
 
-const WORKER_ALIVE_MS = 15_000;
+/** A worker that told nothing of itself for so long is gone. */
+export const WORKER_ALIVE_MS = 15_000;
 
 export interface Health {
   ok: boolean;

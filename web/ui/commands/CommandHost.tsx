@@ -44,6 +44,7 @@ export function CommandHost() {
     runs: () => router.push('/runs'),
     handoffs: () => router.push('/handoffs'),
     insights: () => router.push('/insights'),
+    workers: () => router.push('/workers'),
     settings: () => router.push('/settings'),
     help: () => router.push('/help'),
     tour: () => void startTour(location.pathname, router.push).catch((error: Error) => toast.error(error.message)),

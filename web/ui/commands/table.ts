@@ -97,6 +97,7 @@ export const COMMANDS = {
   runs: { title: 'Go to runs', keys: [], place: 'everywhere' },
   handoffs: { title: 'Go to handoffs', keys: [], place: 'everywhere' },
   insights: { title: 'Go to insights', keys: [], place: 'everywhere' },
+  workers: { title: 'Go to workers and what waits', keys: [], place: 'everywhere' },
   settings: { title: 'Go to settings', keys: [], place: 'everywhere' },
   help: { title: 'Go to the guide', keys: ['f1'], place: 'everywhere' },
   tour: { title: 'Tour of the bench in five stops', keys: [], place: 'everywhere' },
