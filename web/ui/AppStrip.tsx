@@ -27,7 +27,7 @@ export function AppStrip() {
   const path = usePathname();
   return (
     <header className="flex h-[54px] shrink-0 items-center gap-1.5 px-3.5 text-[#f3ecd9]" style={{ background: 'var(--strip)' }}>
-      <Link href="/" className="mr-5 flex items-center gap-2.5 text-[15px] font-bold">
+      <Link href="/" className="mr-1 flex items-center gap-2.5 text-[15px] font-bold xl:mr-5">
         <Logo /> Kinkajou
       </Link>
       <nav className="flex gap-1" aria-label="Views">
@@ -36,7 +36,7 @@ export function AppStrip() {
             key={href}
             href={href}
             aria-current={isAt(path, href) ? 'page' : undefined}
-            className={`rounded-full px-3 py-1 text-[12.5px] ${isAt(path, href) ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
+            className={`rounded-full px-2 py-1 text-[12.5px] xl:px-3 ${isAt(path, href) ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
           >
             {title}
           </Link>

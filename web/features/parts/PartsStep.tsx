@@ -1,7 +1,7 @@
 'use client';
 
 import { useDroppable } from '@dnd-kit/core';
-import { type Part, partsOf } from '@kinkajou/core/asset/parts';
+import type { Part } from '@kinkajou/core/asset/parts';
 import { Box, Camera, ChevronDown, ChevronRight, Eye, EyeOff, FolderClosed, Lightbulb, Spline } from 'lucide-react';
 import { type MouseEvent, type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
 import { Bar } from '@/ui/Bar';
@@ -18,6 +18,7 @@ import { ImageTray } from '../slots/ImageTray.tsx';
 import { PartActions } from './PartActions.tsx';
 import { NOTHING, selectParts, usePartFocus } from './partFocus.ts';
 import { keysBetween, marksOf, type PartRow, treeRows } from './partTree.ts';
+import { viewParts } from './viewParts.ts';
 
 const ICONS: Record<string, typeof Box> = { mesh: Box, camera: Camera, light: Lightbulb, bone: Spline };
 const ROW = 28;
@@ -29,7 +30,7 @@ export function PartsStep() {
   const { selected, focused, search, folded, hidden, set } = usePartFocus();
   const scrollTo = useRef<(index: number) => void>(() => {});
   const searchField = useRef<HTMLInputElement>(null);
-  const parts = useMemo(() => partsOf(view.source, view.state), [view.source, view.state]);
+  const parts = viewParts(view);
   const rows = useMemo(() => treeRows(parts, { search, folded }), [parts, search, folded]);
   const marks = useMemo(() => marksOf(view.findings), [view.findings]);
   const chosen = useMemo(() => new Set(selected), [selected]);

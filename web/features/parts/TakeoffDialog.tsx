@@ -1,6 +1,5 @@
 'use client';
 
-import { partsOf } from '@kinkajou/core/asset/parts';
 import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
 import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
@@ -14,6 +13,7 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { showOpen } from './partFocus.ts';
 import { type MaterialSum, measured, sumsOf } from './takeoffRows.ts';
+import { viewParts } from './viewParts.ts';
 
 type By = 'materials' | 'parts';
 
@@ -26,7 +26,7 @@ export function TakeoffDialog({ close }: { close: () => void }) {
     queryFn: () => api<{ rows: TakeoffRow[] }>(`/api/assets/${view.id}/takeoff`),
     enabled: !busy,
   });
-  const parts = useMemo(() => new Map(partsOf(view.source, view.state).map(({ name, key }) => [name, key])), [view.source, view.state]);
+  const parts = useMemo(() => new Map(viewParts(view).map(({ name, key }) => [name, key])), [view]);
   const rows = data?.rows ?? [];
   const show = (part: string) => {
     const key = parts.get(part);

@@ -1,11 +1,11 @@
 'use client';
 
-import { partsOf } from '@kinkajou/core/asset/parts';
 import { axesOfSource } from '@kinkajou/core/scene/intake';
 import { useEffect, useMemo } from 'react';
 import { BufferGeometry, Float32BufferAttribute, LineBasicMaterial, Matrix4 } from 'three';
 import type { BenchView } from '../bench/useBench.ts';
 import { usePartFocus } from '../parts/partFocus.ts';
+import { viewParts } from '../parts/viewParts.ts';
 
 /** More marks than this are a thicket. */
 const MOST_MARKS = 60;
@@ -17,7 +17,7 @@ const LINE = new LineBasicMaterial({ color: '#c2410c', depthTest: false, transpa
 /** A cross where each selected part turns about, over everything, in the model's own space. */
 export function PivotMarks({ view: { source, state }, radius }: { view: Pick<BenchView, 'source' | 'state'>; radius: number }) {
   const selected = usePartFocus((focus) => focus.selected);
-  const parts = useMemo(() => new Map(partsOf(source, state).map((part) => [part.key, part])), [source, state]);
+  const parts = useMemo(() => new Map(viewParts({ source, state }).map((part) => [part.key, part])), [source, state]);
   const into = useMemo(() => new Matrix4().fromArray([...axesOfSource(source.upAxis)]), [source.upAxis]);
   const cross = useMemo(() => {
     const geometry = new BufferGeometry();

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Part, partsOf } from '@kinkajou/core/asset/parts';
+import type { Part } from '@kinkajou/core/asset/parts';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import type { Collision } from '@kinkajou/core/scene/partChange';
 import type { FaceFault } from '@kinkajou/core/shape/faultyFaces';
@@ -22,6 +22,7 @@ import { create } from 'zustand';
 import { useFocus } from '../bench/focus.ts';
 import type { BenchView } from '../bench/useBench.ts';
 import { usePartFocus } from '../parts/partFocus.ts';
+import { viewParts } from '../parts/viewParts.ts';
 import { partKeyOf } from './partKey.ts';
 import type { Piece, ShapeAnswer, ShapeRequest } from './shapeWork.ts';
 
@@ -95,7 +96,7 @@ function isAbout(finding: Finding | undefined, mesh: Mesh): boolean {
 export function useCollisionShapes(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, wanted: boolean): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone } = usePartFocus();
-  const shaped = useMemo(() => new Map(partsOf(source, state).flatMap((part) => (hasShape(part) ? [[part.key, part] as const] : []))), [source, state]);
+  const shaped = useMemo(() => new Map(viewParts({ source, state }).flatMap((part) => (hasShape(part) ? [[part.key, part] as const] : []))), [source, state]);
   useEffect(() => {
     if (!model || !wanted || shaped.size === 0) return;
     let current = true;

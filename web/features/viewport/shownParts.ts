@@ -1,12 +1,12 @@
 'use client';
 
-import { partsOf } from '@kinkajou/core/asset/parts';
 import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { Box3, Box3Helper, type BufferGeometry, Color, type Group, Mesh, type Object3D } from 'three';
 import type { BenchView } from '../bench/useBench.ts';
 import { usePartFocus } from '../parts/partFocus.ts';
+import { viewParts } from '../parts/viewParts.ts';
 import { partKeyOf } from './partKey.ts';
 
 /** Selected parts that get a frame; more of them are a thicket. */
@@ -23,7 +23,7 @@ interface PartsShown {
 export function useShownParts(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, { framed, reshaped }: PartsShown): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone, selected } = usePartFocus();
-  const parts = useMemo(() => new Map(partsOf(source, state).map((part) => [part.key, part])), [source, state]);
+  const parts = useMemo(() => new Map(viewParts({ source, state }).map((part) => [part.key, part])), [source, state]);
   const turned = useMemo(() => {
     const times = new Map<string, number>();
     if (reshaped) return times;

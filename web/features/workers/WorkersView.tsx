@@ -77,7 +77,9 @@ function WorkerList({ work: { workers, going } }: { work: Workload }) {
         })}
         {workers.length === 0 && <li className="text-error">No worker has started: nothing is read and nothing handed off until one does.</li>}
       </ul>
-      <p className="mt-2 text-[12px] text-[var(--soft)]">More of them share the work: `npm run worker` with this database and these contents.</p>
+      <p className="mt-2 text-[12px] text-[var(--soft)]">
+        More of them share the work: <code className="font-mono">npm run worker</code> with this database and these contents.
+      </p>
     </Section>
   );
 }

@@ -1,0 +1,13 @@
+import type { AssetSource, AssetState } from '@kinkajou/core/asset/asset';
+import { type Part, partsOf } from '@kinkajou/core/asset/parts';
+
+const known = new WeakMap<AssetState, { source: AssetSource; parts: readonly Part[] }>();
+
+/** The parts of an asset as its edits left them: tree, view and overlays ask for the same after each edit, and states never change. */
+export function viewParts({ source, state }: { source: AssetSource; state: AssetState }): readonly Part[] {
+  const before = known.get(state);
+  if (before?.source === source) return before.parts;
+  const parts = partsOf(source, state);
+  known.set(state, { source, parts });
+  return parts;
+}
