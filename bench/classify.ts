@@ -2,19 +2,21 @@ import { decodeImage } from '@kinkajou/core/images/decode';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { detectMaps } from '@kinkajou/core/maps/detectMaps';
 import { lookAtPixels } from '@kinkajou/core/maps/pixelFacts';
+import { extent } from './extent.ts';
 
-const SIZE = 4096;
+/** Of a map's side, in pixels. */
+export const SIDE = extent(4096, 128);
 
-/** A 4096-square image of grain in some colour, or of normals of a bumpy surface with grain: as heavy as painted maps are. */
+/** A large square image of grain in some colour, or of normals of a bumpy surface with grain: as heavy as painted maps are. */
 export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
-  const data = new Uint8Array(SIZE * SIZE * 3);
+  const data = new Uint8Array(SIDE * SIDE * 3);
   let seed = 12345;
   const random = () => {
     seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
     return seed >>> 24;
   };
-  for (let y = 0, at = 0; y < SIZE; y += 1) {
-    for (let x = 0; x < SIZE; x += 1, at += 3) {
+  for (let y = 0, at = 0; y < SIDE; y += 1) {
+    for (let x = 0; x < SIDE; x += 1, at += 3) {
       if (kind === 'colour') {
         const grain = random() >> 3;
         data.set([150 + grain, 80 + grain, 40 + (grain >> 1)], at);
@@ -25,7 +27,7 @@ export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
       }
     }
   }
-  return encodePng({ width: SIZE, height: SIZE, components: 3, data });
+  return encodePng({ width: SIDE, height: SIDE, components: 3, data });
 }
 
 /** Decodes only; the yardstick. */

@@ -1,11 +1,12 @@
 import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
 import { rankCandidates } from '@kinkajou/core/links/rank';
+import { extent } from './extent.ts';
 
-const FILES = 100_000;
-const MISSING = 5000;
+export const FILES = extent(100_000, 2000);
+export const MISSING = extent(5000, 100);
 const CHANNELS = ['basecolor', 'roughness', 'metalness', 'normal', 'ao', 'height', 'opacity', 'emission'];
 
-/** 100,000 files in 300 folders, every third set with a resolution in its names. */
+/** Files in 300 folders, every third set with a resolution in its names. */
 export function libraryPaths(): string[] {
   return Array.from({ length: FILES }, (_, i) => {
     const set = Math.floor(i / CHANNELS.length);
@@ -13,7 +14,7 @@ export function libraryPaths(): string[] {
   });
 }
 
-/** 5,000 paths as other machines wrote them: other folders, case, types, resolutions, and spelt wrong. */
+/** Paths as other machines wrote them: other folders, case, types, resolutions, and spelt wrong. */
 export function missingPaths(): string[] {
   return Array.from({ length: MISSING }, (_, i) => {
     const set = (i * 2503) % (FILES / CHANNELS.length);

@@ -14,19 +14,23 @@ import { kitOf } from '@kinkajou/demo/bollardKit';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
 import { bakeBare, bakeOurs, openKit } from './bakeKit.ts';
-import { bigMap, decodeAndClassify, decodeOnly } from './classify.ts';
+import { bigMap, decodeAndClassify, decodeOnly, SIDE } from './classify.ts';
+import { extent } from './extent.ts';
 import { gridDocument } from './grid.ts';
-import { matchLinks } from './links.ts';
-import { matchKit, whiteKit } from './sets.ts';
+import { FILES, MISSING, matchLinks } from './links.ts';
+import { MATERIALS, matchKit, whiteKit } from './sets.ts';
+import { measureBare, measureOurs, sheetOf } from './shape.ts';
 import { bigSet, convertBare, convertOurs } from './surface.ts';
 
 /**
  * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a whole process;
  * the ratio is the other's time over ours. Then OBJ's peak memory over the file's size, and usdc's time over glTF's.
+ * With `--small` all of it runs over little, which says nothing of speed.
  */
-const SIZES = [120_000, 1_000_000];
-const ROUNDS = 5;
-const KIT_SIZE = 2048;
+const SIZES = [extent(120_000, 1000), extent(1_000_000, 2000)];
+const ROUNDS = extent(5, 1);
+const FEW_ROUNDS = extent(3, 1);
+const KIT_SIZE = extent(2048, 64);
 const none = memorySource('bench', {});
 const folder = mkdtempSync(join(tmpdir(), 'kinkajou-bench-'));
 
@@ -38,6 +42,7 @@ try {
   await benchSets();
   await benchSurface();
   await benchKit();
+  await benchShape();
   for (const size of SIZES) await benchSize(size);
 } finally {
   rmSync(folder, { recursive: true });
@@ -46,12 +51,14 @@ try {
 async function benchMaps(): Promise<void> {
   matchLinks();
   const { ms, found } = matchLinks();
-  console.log(`5,000 missing paths among 100,000 files: ${ms.toFixed(0)} ms, ${(ms / 1000).toFixed(2)} of the second allowed; ${found} found a candidate`);
+  console.log(
+    `${count(MISSING)} missing paths among ${count(FILES)} files: ${ms.toFixed(0)} ms, ${(ms / 1000).toFixed(2)} of the second allowed; ${found} found a candidate`,
+  );
   for (const kind of ['colour', 'normal'] as const) {
     const bytes = await bigMap(kind);
-    const [decoding, both] = [await median(3, () => decodeOnly(bytes)), await median(3, () => decodeAndClassify(bytes))];
+    const [decoding, both] = [await median(FEW_ROUNDS, () => decodeOnly(bytes)), await median(FEW_ROUNDS, () => decodeAndClassify(bytes))];
     console.log(
-      `4096-square ${kind} map classified as ${await decodeAndClassify(bytes)}: decoding ${decoding.toFixed(0)} ms, with classification ${both.toFixed(0)} ms, ` +
+      `${SIDE}-square ${kind} map classified as ${await decodeAndClassify(bytes)}: decoding ${decoding.toFixed(0)} ms, with classification ${both.toFixed(0)} ms, ` +
         `${(both / decoding).toFixed(2)} times decoding`,
     );
   }
@@ -62,7 +69,7 @@ async function benchSets(): Promise<void> {
   await matchKit(kit);
   const { reading, matching, filled } = await matchKit(kit);
   console.log(
-    `40 materials and 400 images: reading and looking ${reading.toFixed(0)} ms, matching ${matching.toFixed(0)} ms, ` +
+    `${MATERIALS} materials and ${MATERIALS * 10} images: reading and looking ${reading.toFixed(0)} ms, matching ${matching.toFixed(0)} ms, ` +
       `${(matching / reading).toFixed(2)} of reading where 0.20 is allowed; ${filled} slots filled`,
   );
 }
@@ -71,7 +78,7 @@ async function benchKit(): Promise<void> {
   const { files } = await kitOf(KIT_SIZE);
   const kit = await openKit(files);
   await bakeOurs(kit);
-  const [bare, ours] = [await median(3, () => bakeBare(kit)), await median(3, () => bakeOurs(kit))];
+  const [bare, ours] = [await median(FEW_ROUNDS, () => bakeBare(kit)), await median(FEW_ROUNDS, () => bakeOurs(kit))];
   const images = kit.plan.images.filter(({ copyOf }) => copyOf === null).length;
   console.log(
     `kit of ${kit.plan.materials.length} materials with ${KIT_SIZE}-square maps, ${images} images packed: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ` +
@@ -88,19 +95,28 @@ async function benchKit(): Promise<void> {
 
 async function benchSurface(): Promise<void> {
   const set = await bigSet();
-  const [bare, ours] = [await median(3, () => convertBare(set)), await median(3, () => convertOurs(set))];
+  const [bare, ours] = [await median(FEW_ROUNDS, () => convertBare(set)), await median(FEW_ROUNDS, () => convertOurs(set))];
   console.log(
-    `4096-square set from metal/rough to spec/gloss: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ${(ours / bare).toFixed(2)} times that`,
+    `${SIDE}-square set from metal/rough to spec/gloss: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ${(ours / bare).toFixed(2)} times that`,
+  );
+}
+
+async function benchShape(): Promise<void> {
+  const sheet = sheetOf(SIZES[1]);
+  const [bare, ours] = [await median(FEW_ROUNDS, () => measureBare(sheet)), await median(FEW_ROUNDS, () => measureOurs(sheet))];
+  console.log(
+    `facts of shape of ${count(sheet.faceCounts.length * 2)} triangles: ${ours.toFixed(0)} ms of the 2000 allowed, a bare pass over the corners ${bare.toFixed(0)} ms, ` +
+      `${(ours / bare).toFixed(1)} times that`,
   );
 }
 
 async function benchSize(size: number): Promise<void> {
   const document = gridDocument(size);
   const triangles = document.meshes[0].faceCounts.length * 2;
-  console.log(`\n${triangles.toLocaleString('en')} triangles`);
+  console.log(`\n${count(triangles)} triangles`);
   const write = (name: string, form: 'binary' | 'text' = 'binary') => writeModel(document, name, { form }).files.get(name) as Uint8Array;
   const files = { binary: write('sheet.fbx'), text: write('sheet.fbx', 'text'), obj: write('sheet.obj') };
-  const rounds = size > 500_000 ? 3 : ROUNDS;
+  const rounds = size > 500_000 ? FEW_ROUNDS : ROUNDS;
   const fbxByThree = (bytes: Uint8Array) => new FBXLoader().parse(new Uint8Array(bytes).buffer, '');
 
   await against(
@@ -163,6 +179,10 @@ function put(name: string, bytes: Uint8Array): string {
   const path = join(folder, name);
   writeFileSync(path, bytes);
   return path;
+}
+
+function count(value: number): string {
+  return value.toLocaleString('en');
 }
 
 function megabytes(bytes: Uint8Array): string {

@@ -4,12 +4,13 @@ import { createContext } from '@kinkajou/core/findings/context';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
+import { extent } from './extent.ts';
 
-const MATERIALS = 40;
+export const MATERIALS = extent(40, 4);
 const CHANNELS = ['basecolor', 'normal', 'roughness', 'metallic', 'ao', 'height', 'emissive', 'opacity', 'specular', 'curvature'];
-const SIDE = 256;
+const SIDE = extent(256, 32);
 
-/** A white model of 40 materials beside 400 images in 40 sets whose names relate to the materials' by their words alone. */
+/** A white model beside ten images for each of its materials, in sets whose names relate to the materials' by their words alone. */
 export async function whiteKit(): Promise<ReturnType<typeof memorySource>> {
   const files: Record<string, Uint8Array> = {};
   const lines: string[] = [];

@@ -3,11 +3,9 @@ import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { TAKE_ALL } from '@kinkajou/core/scene/intake';
 import { createMapUse, createMaterial } from '@kinkajou/core/scene/material';
 import sharp from 'sharp';
-import { bigMap } from './classify.ts';
+import { bigMap, SIDE as SIZE } from './classify.ts';
 
-const SIZE = 4096;
-
-/** A metal/rough set of 4096-square maps: painted base colour, metalness in ramps. */
+/** A metal/rough set of large square maps: painted base colour, metalness in ramps. */
 export async function bigSet(): Promise<{ base: Uint8Array; metal: Uint8Array }> {
   const ramp = Uint8Array.from({ length: SIZE * SIZE }, (_, i) => (i % SIZE) >> 4);
   const metal = await sharp(ramp, { raw: { width: SIZE, height: SIZE, channels: 1 } })
