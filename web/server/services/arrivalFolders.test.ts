@@ -110,6 +110,17 @@ describe('a folder of arrivals', () => {
     expect(await listed(path)).toMatchObject({ entries: { working: 0, done: 1 }, message: '' });
   });
 
+  it('gives entries of one stem folders of their own', async () => {
+    const { path, output, put } = await folders('twins');
+    await addArrivalFolder({ path, output, rules: [], destinations: ['web-gltf'], mend: false });
+    await put('pile.obj', CRATE + FACE);
+    await put('pile/mast.obj', CRATE + FACE);
+    await looks(new ArrivalKeeper(), 4);
+    expect(await listed(path)).toMatchObject({ entries: { done: 2 }, message: '' });
+    expect((await readdir(output)).sort()).toEqual(['pile', 'pile_obj']);
+    expect(await readdir(join(output, 'pile/web-gltf'))).toContain('mast.glb');
+  });
+
   it('needs no output, and is forgotten without what came', async () => {
     const { path, put } = await folders('quiet');
     await addArrivalFolder({ path, output: null, rules: [], destinations: [], mend: false });

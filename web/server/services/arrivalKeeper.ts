@@ -71,9 +71,9 @@ async function entriesIn(path: string): Promise<Seen[]> {
   for (const { name, ...entry } of entries
     .filter((one) => !one.name.startsWith('.'))
     .map((one) => ({ name: one.name, folder: one.isDirectory(), file: one.isFile() }))) {
-    if (entry.file && !isModelPath(name) && !/\.zip$/i.test(name)) continue;
+    if (entry.file && !isTaken(name)) continue;
     const paths = entry.folder ? await filesBelow(join(path, name)) : [''];
-    if (entry.folder && !paths.some((file) => isModelPath(file) || /\.zip$/i.test(file))) continue;
+    if (entry.folder && !paths.some(isTaken)) continue;
     const files = await Promise.all(
       paths.map(async (below) => {
         const full = below === '' ? join(path, name) : join(path, name, below);
@@ -85,6 +85,10 @@ async function entriesIn(path: string): Promise<Seen[]> {
     seen.push({ name, stamp, files });
   }
   return seen;
+}
+
+function isTaken(path: string): boolean {
+  return isModelPath(path) || /\.zip$/i.test(path);
 }
 
 async function filesBelow(path: string): Promise<string[]> {
@@ -149,10 +153,22 @@ function notesOf({ name, findings, asks, packages }: ReportedAsset): string[] {
 
 const NO_FINDINGS = { error: 0, warning: 0, note: 0 };
 
+/** The entry's name without its type; with it where another entry has the same stem. */
+async function folderFor({ folderId, name }: Entry): Promise<string> {
+  const stem = stemOf(name);
+  const others = await db().select({ name: arrivalEntries.name }).from(arrivalEntries).where(eq(arrivalEntries.folderId, folderId));
+  const shared = others.some((other) => other.name !== name && stemOf(other.name) === stem);
+  return shared ? name.replaceAll('.', '_') : stem;
+}
+
+function stemOf(name: string): string {
+  return isTaken(name) ? name.replace(/\.[^.]+$/, '') : name;
+}
+
 /** Writes the packages of each asset, what came before of the same entry first taken away. Returns the folders written. */
 async function writeOut(output: string, entry: Entry, report: ArrivalReport): Promise<string[]> {
   for (const folder of entry.wrote) await rm(join(output, folder), { recursive: true, force: true });
-  const stem = entry.name.replace(/\.[^.]+$/, '');
+  const stem = await folderFor(entry);
   const nameAsset = createNamer();
   const wrote: string[] = [];
   const begin = async (folder: string) => {
