@@ -1,4 +1,4 @@
-import { desc, eq, inArray, sql } from 'drizzle-orm';
+import { desc, eq, inArray, or, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { type JobState, jobs, workers } from '../db/schema.ts';
 import type { JobName } from '../jobs/kinds.ts';
@@ -55,24 +55,24 @@ export async function workload(): Promise<Workload> {
 
 async function loads(): Promise<KindLoad[]> {
   const due = sql`greatest(${jobs.createdAt}, ${jobs.runAfter})`;
-  const ended = sql`${jobs.finishedAt} > now() - interval '1 day' and ${jobs.startedAt} is not null`;
+  const ended = sql`${jobs.startedAt} is not null and ${jobs.finishedAt} is not null`;
   const middle = (seconds: ReturnType<typeof sql>) =>
     sql<number | null>`percentile_cont(0.5) within group (order by extract(epoch from ${seconds})) filter (where ${ended})`;
-  const rows = await db()
+  return db()
     .select({
       kind: jobs.kind,
       waiting: sql<number>`count(*) filter (where ${jobs.state} = 'queued')::int`,
       running: sql<number>`count(*) filter (where ${jobs.state} = 'running')::int`,
       longest: sql<number | null>`(max(greatest(0, extract(epoch from now() - ${due}))) filter (where ${jobs.state} = 'queued'))::float8`,
-      done: sql<number>`count(*) filter (where ${jobs.state} = 'done' and ${ended})::int`,
-      failed: sql<number>`count(*) filter (where ${jobs.state} = 'failed' and ${jobs.finishedAt} > now() - interval '1 day')::int`,
+      done: sql<number>`count(*) filter (where ${jobs.state} = 'done')::int`,
+      failed: sql<number>`count(*) filter (where ${jobs.state} = 'failed')::int`,
       waited: middle(sql`greatest(interval '0', ${jobs.startedAt} - ${due})`),
       took: middle(sql`${jobs.finishedAt} - ${jobs.startedAt}`),
     })
     .from(jobs)
+    .where(or(inArray(jobs.state, ['queued', 'running']), sql`${jobs.finishedAt} > now() - interval '1 day'`))
     .groupBy(jobs.kind)
     .orderBy(jobs.kind);
-  return rows.filter(({ waiting, running, done, failed }) => waiting + running + done + failed > 0);
 }
 
 const LISTED = {
