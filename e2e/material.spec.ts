@@ -86,3 +86,39 @@ test('the view has a window of its own that follows the bench, and what is picke
   await page.getByRole('button', { name: 'Unfold the view' }).click();
   await expect(page.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute('aria-pressed', 'true', { timeout: 20_000 });
 });
+
+test('what stands on the ground darkens it, without any lamp', async ({ page, request }) => {
+  const errors: string[] = [];
+  page.on('pageerror', ({ message }) => errors.push(message));
+  page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+  const corners = [0, 1].flatMap((y) => [0, 1].flatMap((z) => [0, 1].map((x) => `v ${x} ${y} ${z}`)));
+  const cube = `${corners.join('\n')}\nf 1 3 4 2\nf 5 6 8 7\nf 1 2 6 5\nf 3 7 8 4\nf 1 5 7 3\nf 2 4 8 6\n`;
+  const { block: id } = await sendParcel(request, 'Block', { 'block.obj': text(cube) });
+  await page.goto(`/assets/${id}/surface`);
+  const canvas = page.locator('canvas').first();
+  await expect(canvas).toBeVisible({ timeout: 30_000 });
+  const picture = async () => {
+    const { data } = await sharp(await canvas.screenshot())
+      .greyscale()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return data;
+  };
+  const still = async () => {
+    let last = await picture();
+    await expect(async () => {
+      const next = await picture();
+      const same = next.equals(last);
+      last = next;
+      expect(same).toBe(true);
+    }).toPass({ timeout: 30_000 });
+    return last;
+  };
+  const bare = await still();
+  await page.getByRole('button', { name: 'ground', exact: true }).click();
+  /** Share of the picture that the ground made clearly darker. */
+  await expect
+    .poll(async () => (await picture()).reduce((count, value, i) => count + (bare[i] - value > 20 ? 1 : 0), 0) / bare.length, { timeout: 30_000 })
+    .toBeGreaterThan(0.01);
+  expect(errors).toEqual([]);
+});

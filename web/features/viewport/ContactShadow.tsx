@@ -6,6 +6,7 @@ import {
   type Box3,
   type Camera,
   Color,
+  DoubleSide,
   type Group,
   LinearFilter,
   Mesh,
@@ -33,7 +34,7 @@ const BLURS = [2.6, 1.1];
 
 /** What gives the darkness of a place from how far above it the nearest surface lies. */
 function nearness(): MeshDepthMaterial {
-  const material = new MeshDepthMaterial({ depthTest: false, depthWrite: false });
+  const material = new MeshDepthMaterial({ depthTest: false, depthWrite: false, side: DoubleSide });
   const line = 'gl_FragColor = vec4( vec3( 1.0 - fragCoordZ ), opacity );';
   material.onBeforeCompile = (shader) => {
     if (!shader.fragmentShader.includes(line)) throw new Error('the shader of depths is not what it was');
