@@ -44,24 +44,27 @@ export async function bollardKit(): Promise<DemoParcel> {
   return kitOf(512);
 }
 
-/** The kit with maps of any size; the bench packs large ones. */
-export async function kitOf(size: number): Promise<DemoParcel> {
-  const files: DemoParcel['files'] = { [`${FOLDER}kit.fbx`]: writeFbxFile(kitParts(), FINISHES.map(material), 'Harrow Quay smithy', KIT_GROUPS) };
-  for (const { name, painter, bumps } of FINISHES) {
+/** The kit, or some groups of it, with maps of any size; the bench packs large ones. */
+export async function kitOf(size: number, groups: readonly string[] = KIT_GROUPS): Promise<DemoParcel> {
+  const parts = kitParts().filter(({ parent }) => groups.includes(parent ?? ''));
+  const finishes = FINISHES.filter(({ name }) => parts.some((part) => part.material === name));
+  const files: DemoParcel['files'] = { [`${FOLDER}kit.fbx`]: writeFbxFile(parts, finishes.map(material), 'Harrow Quay smithy', groups) };
+  for (const { name, painter, bumps } of finishes) {
     const maps = paint(size, painter);
     const stem = `${FOLDER}maps/kit_${name.toLowerCase()}`;
     files[`${stem}_basecolor.png`] = await toPng(maps.colour, size, 3);
     files[`${stem}_roughness.png`] = await toPng(maps.roughness, size, 1);
     if (bumps > 0) files[`${stem}_normal.png`] = await toPng(normalsFromHeight(maps, bumps), size, 3);
   }
+  const tinted = (subject: string, why: string) => (finishes.some(({ name }) => name === subject) ? [{ code: 'surface.tint', subject, why }] : []);
   return {
     id: 'bollard-kit',
     title: 'Bollard kit',
     files,
     faults: [
-      ...FINISHES.map(({ name }) => ({ code: 'slot.candidate', subject: name, why: 'the classic material has no place for roughness; its map lies beside' })),
-      { code: 'surface.tint', subject: 'Pine', why: 'the colour of the swatch multiplies the image' },
-      { code: 'surface.tint', subject: 'Slate', why: 'a blue factor over the slate' },
+      ...finishes.map(({ name }) => ({ code: 'slot.candidate', subject: name, why: 'the classic material has no place for roughness; its map lies beside' })),
+      ...tinted('Pine', 'the colour of the swatch multiplies the image'),
+      ...tinted('Slate', 'a blue factor over the slate'),
     ],
   };
 }

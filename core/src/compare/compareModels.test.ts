@@ -106,6 +106,25 @@ describe('an image', () => {
     expect(await found(plain, reads('two.png'), { limitOf })).toEqual([]);
     expect(await found(plain, reads('two.png'), { limitOf: () => undefined })).toEqual(['channel.differs Stone roughness']);
   });
+
+  it('is read once for pairs that say the same, and again for one that says otherwise', async () => {
+    let opened = 0;
+    const counted = (side: ModelSide): ModelSide => ({
+      ...side,
+      read: (path) => {
+        opened += 1;
+        return side.read(path);
+      },
+    });
+    const [a, b, c] = [plain, reads('two.png'), reads('step.png')].map((change) => counted(quay(change)));
+    const looked: ModelCompareOptions['looked'] = new Map();
+    const first = await compareModels(a, b, { looked });
+    expect(opened).toBe(2);
+    expect(await compareModels(a, b, { looked })).toEqual(first);
+    expect(opened).toBe(2);
+    expect((await compareModels(a, c, { looked })).differences).toEqual([]);
+    expect(opened).toBe(4);
+  });
 });
 
 describe('a material', () => {

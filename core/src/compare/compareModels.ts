@@ -33,6 +33,13 @@ export interface ModelCompareOptions extends CompareOptions {
   namesOf?(material: Material): readonly string[];
   /** How far one channel may be off, in 0..1 of its range, where it is not as far as all others. */
   limitOf?(material: Material, channel: string): number | undefined;
+  /** Pairs of materials that were compared before, with the same images: those that say the same are not looked at again. */
+  looked?: Map<string, Looks>;
+}
+
+interface Looks {
+  channels: ChannelDifference[];
+  differences: Difference[];
 }
 
 /** Images of other sizes are met in regions; single places differ by resampling, their means must not. */
@@ -89,7 +96,16 @@ interface Placed {
   names: readonly string[];
 }
 
-async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<{ channels: ChannelDifference[]; differences: Difference[] }> {
+async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
+  const key = JSON.stringify([one, two].map(({ material, side }) => [material, side.document.metresPerUnit]));
+  const before = options.looked?.get(key);
+  if (before) return before;
+  const looks = await lookAtBoth(one, two, options);
+  options.looked?.set(key, looks);
+  return looks;
+}
+
+async function lookAtBoth(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
   const [a, b] = [one.material, two.material];
   const channels = await compareMaterials({ material: a, reading: readingOf(one.side) }, { material: b, reading: readingOf(two.side) }, options);
   const limited = channels.map((channel) => ({ ...channel, limit: options.limitOf?.(a, channel.channel) ?? channel.limit }));

@@ -12,7 +12,7 @@ import { replay } from '../edits/log.ts';
 import { readModel } from '../formats/readModel.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { decodeImage } from '../images/decode.ts';
-import { listModels, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
+import { listModels, type Mended, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
@@ -48,19 +48,29 @@ beforeAll(async () => {
 
 const byId = (id: string) => findDestination(id) as Destination;
 
-function make(asset: OpenAsset, destination: Destination, variant = destination.variants[0]): Promise<HandoffResult> {
-  const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
-  return handOff({
-    document: asset.document,
-    source: asset.source,
-    state,
-    edits,
-    findings,
-    images: asset.images,
-    destination,
-    choices: { variant },
-    read: asset.read,
-  });
+const existing = new Map<OpenAsset, Mended>();
+
+/** An asset with every mend applied, worked out once. */
+function mended(asset: OpenAsset): Mended {
+  const made = existing.get(asset) ?? mendAsset(asset.source, asset.images, 'all');
+  existing.set(asset, made);
+  return made;
+}
+
+function make(asset: OpenAsset, destination: Destination): Promise<HandoffResult> {
+  const { document, source, images, read } = asset;
+  const { edits, state, findings } = mended(asset);
+  return handOff({ document, source, state, edits, findings, images, destination, choices: { variant: destination.variants[0] }, read });
+}
+
+const packages = new Map<string, Promise<HandoffResult>>();
+
+/** The package of an asset for a destination, made once; nobody changes it. */
+function made(asset: OpenAsset, id: string): Promise<HandoffResult> {
+  const key = `${asset.source.name} ${id}`;
+  const result = packages.get(key) ?? make(asset, byId(id));
+  packages.set(key, result);
+  return result;
 }
 
 const failed = ({ receipt }: HandoffResult) =>
@@ -79,7 +89,7 @@ describe('destinations', () => {
   for (const [i, destination] of DESTINATIONS.entries()) {
     it(`${destination.id} takes what is given to it, and reading it back shows what was meant`, async () => {
       for (const asset of [0, 1, 3].map((step) => assets[(i + step) % assets.length])) {
-        const result = await make(asset, destination);
+        const result = await made(asset, destination.id);
         expect(failed(result), `${asset.source.name} for ${destination.id}`).toEqual([]);
         expect(result.receipt.outputs.map(({ path }) => path)).toContain('README.html');
       }
@@ -87,7 +97,7 @@ describe('destinations', () => {
   }
 
   it('pack as oiiotool sees it: occlusion, roughness and metalness of the lantern for the engine', async () => {
-    const { files } = await make(assets[0], byId('engine-packed'));
+    const { files } = await made(assets[0], 'engine-packed');
     const packed = decodeOutside(put('orm.png', files.get('maps/T_Brass_ORM.png') as Uint8Array), '0,1,2');
     const source = async (name: string) => decodeOutside(put('source.png', await assets[0].read(`storm-lantern/textures/lantern_brass_${name}.png`)), '0,0,0');
     const [occlusion, gloss, metal] = [await source('ao'), await source('glossiness'), await source('metalness')];
@@ -99,7 +109,7 @@ describe('destinations', () => {
   });
 
   it('bring colour to ACEScg as half floats for film', async () => {
-    const { files } = await make(assets[0], byId('render-film'));
+    const { files } = await made(assets[0], 'render-film');
     const { data, components } = await decodeImage(files.get('maps/Brass_basecolor.exr') as Uint8Array, 'a.exr');
     const source = await decodeImage(await assets[0].read('storm-lantern/textures/lantern_brass_basecolor.png'), 'b.png');
     for (let i = 0; i < 300; i += 3) {
@@ -112,7 +122,7 @@ describe('destinations', () => {
   });
 
   it('convert to spec/gloss on the way, and say so', async () => {
-    const { receipt, files } = await make(assets[0], byId('render-specgloss'));
+    const { receipt, files } = await made(assets[0], 'render-specgloss');
     expect(receipt.prepared.join()).toContain('To spec/gloss');
     const specular = await decodeImage(files.get('maps/Brass_specular.tif') as Uint8Array, 'a.tif');
     expect(specular.data).toBeInstanceOf(Uint16Array);
@@ -120,7 +130,7 @@ describe('destinations', () => {
 
   it('give the same bytes for the same input', async () => {
     for (const id of ['engine-packed', 'compositor-usd', 'building-parts']) {
-      const [a, b] = [await make(assets[0], byId(id)), await make(assets[0], byId(id))];
+      const [a, b] = [await made(assets[0], id), await make(assets[0], byId(id))];
       expect([...a.files.keys()]).toEqual([...b.files.keys()]);
       for (const [path, bytes] of a.files) expect(Buffer.compare(bytes, b.files.get(path) as Uint8Array), `${id} ${path}`).toBe(0);
     }
@@ -130,7 +140,7 @@ describe('destinations', () => {
 describe('reading back', () => {
   const checks = async (id: string, bend: Bend) => {
     const [asset, destination] = [assets[0], byId(id)];
-    const { state } = mendAsset(asset.source, asset.images, 'all');
+    const { state } = mended(asset);
     const plan = planHandoff(state, asset.images, destination);
     const baked = new Map<string, Uint8Array>();
     for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
@@ -206,7 +216,7 @@ describe('reading back', () => {
 describe('the difference from last time', () => {
   it('is none for the same, and names what an edit changed', async () => {
     const [asset, destination] = [assets[0], byId('engine-packed')];
-    const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
+    const { edits, state, findings } = mended(asset);
     const tint: Edit = { kind: 'setValues', slots: [{ material: 'Iron', channel: 'roughness' }], value: 0.9, origin: { from: 'hand', detail: '' } };
     const inputs = {
       document: asset.document,
@@ -231,7 +241,7 @@ describe('the difference from last time', () => {
 
 describe('verifying', () => {
   it('finds a single changed byte, a lost file and one too many', async () => {
-    const { files } = await make(assets[0], byId('engine-packed'));
+    const { files } = await made(assets[0], 'engine-packed');
     const verify = (change: (files: Record<string, Uint8Array>) => void) => {
       const copy = Object.fromEntries([...files].map(([path, bytes]) => [path, bytes.slice()]));
       change(copy);

@@ -1,15 +1,16 @@
 import type { AssetState } from '../asset/asset.ts';
 import { convertPixels } from '../colour/convert.ts';
 import { isColourSpace } from '../colour/spaces.ts';
-import { encodeSrgb } from '../colour/transfer.ts';
 import { decodeImage } from '../images/decode.ts';
-import { type PixelBuffer, pixelAt } from '../images/pixelBuffer.ts';
-import { type MetalRough, toMetalRough } from '../materials/metalRough.ts';
+import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { toMetalRough } from '../materials/metalRough.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { MapUse } from '../scene/material.ts';
 import { geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
 import { measureBoundsIn } from '../scene/measure.ts';
 import { buildTriangleSets } from '../scene/vertices.ts';
+import { byteOfLight } from './byteOfLight.ts';
+import { type Picture, type Surface, shadeInto, surfaceOf, textureOf, unitInto, type Vec } from './shade.ts';
 
 const OVERSAMPLE = 2;
 const TEXTURE_SIZE = 256;
@@ -18,17 +19,6 @@ const MAX_TRIANGLES = 400_000;
 /** Past so many shaded points (layers of clear surfaces one behind the other) the rest is left out. */
 const MAX_SHADED = 12_000_000;
 const SAME_DEPTH = 1e-6;
-
-type Vec = [number, number, number];
-
-/** An image in linear Rec.709, by UV tile; an image without tiles stands under 0 and repeats. */
-type Picture = Map<number, PixelBuffer>;
-
-interface Surface {
-  shading: MetalRough;
-  baseColor: Picture | null;
-  emission: Picture | null;
-}
 
 /**
  * Draws a small picture of an asset without a graphics card: three-quarter view, soft sky light and one lamp,
@@ -45,7 +35,7 @@ export async function drawThumbnail(
   if (!bounds) return null;
   const raster = new Raster(width * OVERSAMPLE, height * OVERSAMPLE, bounds);
   const surfaces = await loadSurfaces(state, read);
-  const fallback: Surface = { shading: PLAIN, baseColor: null, emission: null };
+  const fallback = surfaceOf(PLAIN, null, null);
   const worlds = worldMatrices(document.nodes);
   const total = document.meshes.reduce((sum, mesh) => sum + mesh.faceCorners.length - 2 * mesh.faceCounts.length, 0);
   const step = Math.max(1, Math.ceil(total / MAX_TRIANGLES));
@@ -56,8 +46,7 @@ export async function drawThumbnail(
       for (const set of buildTriangleSets(document.meshes[node.mesh])) {
         const key = document.materials[node.materials[set.slot] ?? -1]?.key;
         const surface = (key !== undefined && surfaces.get(key)) || fallback;
-        const blends = surface.shading.alphaMode === 'blend' || surface.shading.transmission.value > 0;
-        if (blends === clear) raster.draw(set, world, surface, step);
+        if (surface.clear === clear) raster.draw(set, world, surface, step);
       }
     });
   }
@@ -96,14 +85,14 @@ async function loadSurfaces(state: AssetState, read: (path: string) => Promise<U
     const picture: Picture = new Map();
     for (const { number, path } of entry.tiles ?? [{ number: 0, path: entry.resolved }]) {
       const buffer = await loadFile(path, use);
-      if (buffer) picture.set(number, buffer);
+      if (buffer) picture.set(number, textureOf(buffer));
     }
     return picture.size > 0 ? picture : null;
   };
   const surfaces = new Map<string, Surface>();
   for (const material of state.materials) {
     const shading = toMetalRough(material);
-    surfaces.set(material.key, { shading, baseColor: await load(shading.baseColor.map), emission: await load(shading.emission.map) });
+    surfaces.set(material.key, surfaceOf(shading, await load(shading.baseColor.map), await load(shading.emission.map)));
   }
   return surfaces;
 }
@@ -113,8 +102,6 @@ function toLight(buffer: PixelBuffer, { space, exponent }: MapUse): PixelBuffer 
   if (!isColourSpace(space)) return buffer;
   return convertPixels(buffer, space, 'lin_rec709_scene', { exponent, depth: 'float' }).buffer;
 }
-
-const LAMP = unit([0.55, 0.75, 0.6]);
 
 /** Vertices as the camera sees them. */
 interface Projected {
@@ -135,6 +122,7 @@ class Raster {
   private readonly side: Vec;
   private readonly up: Vec;
   private readonly focal: number;
+  private readonly shade = new Float64Array(3);
   private shaded = 0;
 
   constructor(
@@ -197,10 +185,8 @@ class Raster {
     const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
     const bottom = Math.min(this.height - 1, Math.ceil(Math.max(ay, by, cy)));
     const { eye } = this;
-    const opacity = opacityOf(surface);
-    const n: Vec = [0, 0, 0];
-    const view: Vec = [0, 0, 0];
-    const uv: [number, number] = [0, 0];
+    const [n, view] = [new Float64Array(3), new Float64Array(3)];
+    let [u, v] = [0, 0];
     // Weights of the corners change by the same amount from pixel to pixel.
     const [stepA, stepB] = [(by - cy) / area, (cy - ay) / area];
     for (let y = top; y <= bottom; y += 1) {
@@ -228,16 +214,19 @@ class Raster {
           view[k] = eye[k] - (places[a * 3 + k] * wa + places[b * 3 + k] * wb + places[c * 3 + k] * wc);
         }
         if (uvs) {
-          uv[0] = uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc;
-          uv[1] = uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc;
+          u = uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc;
+          v = uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc;
         }
-        this.blend(index, deep, shade(surface, unit(n), unit(view), uv), opacity);
+        unitInto(n);
+        unitInto(view);
+        shadeInto(this.shade, surface, { n, view, u, v });
+        this.blend(index, deep, surface.opacity);
       }
     }
   }
 
-  private blend(index: number, deep: number, colour: Vec, opacity: number): void {
-    for (let k = 0; k < 3; k += 1) this.colour[index * 3 + k] = colour[k] * opacity + this.colour[index * 3 + k] * (1 - opacity);
+  private blend(index: number, deep: number, opacity: number): void {
+    for (let k = 0; k < 3; k += 1) this.colour[index * 3 + k] = this.shade[k] * opacity + this.colour[index * 3 + k] * (1 - opacity);
     this.alpha[index] = opacity + this.alpha[index] * (1 - opacity);
     if (opacity >= 1) this.depth[index] = deep;
   }
@@ -249,60 +238,27 @@ class Raster {
     const data = new Uint8Array(width * height * 4);
     for (let y = 0; y < height; y += 1) {
       for (let x = 0; x < width; x += 1) {
-        const sum = [0, 0, 0, 0];
+        let r = 0;
+        let g = 0;
+        let b = 0;
+        let alpha = 0;
         for (let i = 0; i < factor * factor; i += 1) {
           const index = (y * factor + Math.floor(i / factor)) * this.width + x * factor + (i % factor);
-          for (let k = 0; k < 3; k += 1) sum[k] += this.colour[index * 3 + k];
-          sum[3] += this.alpha[index];
+          r += this.colour[index * 3];
+          g += this.colour[index * 3 + 1];
+          b += this.colour[index * 3 + 2];
+          alpha += this.alpha[index];
         }
+        if (alpha <= 0) continue;
         const out = (y * width + x) * 4;
-        for (let k = 0; k < 3; k += 1) data[out + k] = sum[3] > 0 ? Math.round(Math.min(1, encodeSrgb(sum[k] / sum[3])) * 255) : 0;
-        data[out + 3] = Math.round((sum[3] / (factor * factor)) * 255);
+        data[out] = byteOfLight(r / alpha);
+        data[out + 1] = byteOfLight(g / alpha);
+        data[out + 2] = byteOfLight(b / alpha);
+        data[out + 3] = Math.round((alpha / (factor * factor)) * 255);
       }
     }
     return { width, height, components: 4, data };
   }
-}
-
-function opacityOf({ shading }: Surface): number {
-  if (shading.alphaMode !== 'blend') return 1 - 0.75 * Math.min(1, shading.transmission.value);
-  return Math.min(1, Math.max(0, shading.opacity.value));
-}
-
-function shade(surface: Surface, normal: Vec, view: Vec, uv: readonly [number, number]): Vec {
-  const { shading } = surface;
-  const facing = normal[0] * view[0] + normal[1] * view[1] + normal[2] * view[2];
-  const n: Vec = facing < 0 ? [-normal[0], -normal[1], -normal[2]] : normal;
-  const base = sample(surface.baseColor, ...uv);
-  const metal = Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1));
-  const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
-  const half = unit([LAMP[0] + view[0], LAMP[1] + view[1], LAMP[2] + view[2]]);
-  const lamp = Math.max(0, n[0] * LAMP[0] + n[1] * LAMP[1] + n[2] * LAMP[2]);
-  const exponent = 2 / Math.max(0.02, rough ** 4) - 2 + 1;
-  const glint = Math.max(0, n[0] * half[0] + n[1] * half[1] + n[2] * half[2]) ** exponent * Math.min(4, exponent / 12 + 0.3) * lamp;
-  const sky = 0.5 + 0.5 * n[1];
-  const reflect = 2 * Math.abs(facing) * n[1] - view[1];
-  const mirror = 0.25 + 0.75 * Math.max(0, Math.min(1, reflect * 0.8 + 0.5)) ** 2;
-  const glow = sample(surface.emission, ...uv);
-  const out: Vec = [0, 0, 0];
-  for (let k = 0; k < 3; k += 1) {
-    const albedo = base[k] * shading.baseColor.value[k];
-    const f0 = 0.04 * (1 - metal) + albedo * metal;
-    out[k] = albedo * (1 - metal) * (lamp * 0.85 + sky * 0.4) + f0 * (glint + mirror) + glow[k] * shading.emission.value[k];
-  }
-  return out;
-}
-
-const WHITE: Vec = [1, 1, 1];
-
-function sample(picture: Picture | null, u: number, v: number): Vec {
-  if (!picture) return WHITE;
-  // v grows downwards here; tiles are counted upwards.
-  const buffer = picture.get(0) ?? picture.get(1001 + Math.floor(u) + 10 * Math.floor(1 - v));
-  if (!buffer) return WHITE;
-  const x = Math.min(buffer.width - 1, Math.floor((u - Math.floor(u)) * buffer.width));
-  const y = Math.min(buffer.height - 1, Math.floor((v - Math.floor(v)) * buffer.height));
-  return [pixelAt(buffer, x, y, 0), pixelAt(buffer, x, y, 1), pixelAt(buffer, x, y, 2)];
 }
 
 function unit(v: Vec): Vec {

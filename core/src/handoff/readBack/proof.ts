@@ -56,6 +56,8 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
     grid: GRID,
     namesOf: ({ key, name }: Material) => copies.get(key) ?? [planned.get(key)?.name ?? name],
     limitOf: ({ key }: Material, channel: string) => limitOf(planned.get(key), channel),
+    // Most materials say the same with and without the sheet.
+    looked: new Map(),
   };
   const expected = { ...side, materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)) };
   const names = new Map(side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])));
