@@ -11,7 +11,7 @@ import { ROOT, run, say } from './lib/run.mjs';
  */
 const NAMED = ['formats', 'handoff', 'compare', 'findings', 'edits', 'materials', 'maps', 'links', 'colour'];
 /** Minutes each, and what they alone would notice is left to them. */
-const SLOW = ['core/src/handoff/kit.test.ts', 'core/src/handoff/destinations.test.ts', 'bench/**', 'cli/**', 'core/src/images/**', 'demo/**'];
+const SLOW = ['core/src/handoff/{kit,destinations,compareHandoff}.test.ts', 'bench/**', 'cli/**', 'core/src/images/**', 'demo/**'];
 /** Lines around which mutants are drawn; the tool makes several a line. */
 const LINES_PER_MUTANT = 0.6;
 
