@@ -14,6 +14,19 @@ export function dataFolder(): string {
   return process.env.KINKAJOU_DATA ?? join(process.cwd(), '.data');
 }
 
+/** Pictures that are made of contents as they are asked for; they can go at any time. */
+export const derivedFolder = () => join(dataFolder(), 'derived');
+
+/** `s3://bucket/prefix` where contents lie in a bucket (KINKAJOU_BLOBS); null where they lie among the data. */
+export function blobAddress(): string | null {
+  return process.env.KINKAJOU_BLOBS || null;
+}
+
+/** How much of a bucket is kept on this machine: KINKAJOU_CACHE_GB, else 20. */
+export function cacheBytes(): number {
+  return positive('KINKAJOU_CACHE_GB', 20) * 1024 ** 3;
+}
+
 /** Where the guard's threads begin. The server runs in the folder `web`; bundles have no place of their own to start from. */
 export function guardThread(): URL {
   return pathToFileURL(join(process.cwd(), '..', 'core/src/guard/thread.mjs'));

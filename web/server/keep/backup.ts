@@ -9,7 +9,7 @@ import { sha256 } from '@kinkajou/core/parcel/hash';
 import { DEFAULT_LIMITS } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { ZipFile } from 'yazl';
-import { blobs, hashOfFile } from '../blobs.ts';
+import { blobs } from '../blobs.ts';
 import { pool } from '../db/client.ts';
 import { databaseUrl } from '../env.ts';
 import { KEEPING } from './sweep.ts';
@@ -68,13 +68,12 @@ export async function backUp(file: string): Promise<BackedUp> {
     const lacking: string[] = [];
     let count = 0;
     for (const hash of all) {
-      const path = blobs.pathOf(hash);
-      if (!(await blobs.has(hash)) || (await hashOfFile(path)) !== hash) {
+      if (!(await blobs.isWhole(hash))) {
         // What is only remembered may be gone: it is made again.
         if (used.has(hash)) lacking.push(hash);
         continue;
       }
-      zip.addFile(path, `blobs/${hash}`, { compress: false });
+      zip.addFile(await blobs.fileOf(hash), `blobs/${hash}`, { compress: false });
       count += 1;
     }
     const manifest: Manifest = { kind: KIND, version: VERSION, made: new Date().toISOString(), blobs: count, lacking };

@@ -1,10 +1,9 @@
 import { statfs } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { hashOfFile } from '../blobs.ts';
+import { blobs } from '../blobs.ts';
 import { pool } from '../db/client.ts';
 import { dataFolder } from '../env.ts';
-import { blobFolder, filesIn, isHash } from './store.ts';
 import { namedBlobs, requiredBlobs } from './used.ts';
 
 export interface Checked {
@@ -55,12 +54,11 @@ export async function examine(): Promise<Checked[]> {
 async function examineBlobs(used: ReadonlySet<string>, named: ReadonlySet<string>): Promise<Checked[]> {
   const [changed, idle]: [string[], string[]] = [[], []];
   const there = new Set<string>();
-  for await (const { path, name } of filesIn(blobFolder())) {
-    if (!isHash(name)) continue;
-    there.add(name);
-    if (!named.has(name)) idle.push(name);
-    if (!used.has(name)) continue;
-    if ((await hashOfFile(path)) !== name) changed.push(name);
+  for await (const { hash } of blobs.list()) {
+    if (hash === null) continue;
+    there.add(hash);
+    if (!named.has(hash)) idle.push(hash);
+    if (used.has(hash) && !(await blobs.isWhole(hash))) changed.push(hash);
   }
   const missing = [...used].filter((hash) => !there.has(hash));
   const problem = (hashes: readonly string[], what: string): Checked[] =>
@@ -70,7 +68,7 @@ async function examineBlobs(used: ReadonlySet<string>, named: ReadonlySet<string
   return [
     { part: 'blobs', ok: missing.length + changed.length === 0, text: `${there.size - idle.length} contents in use, ${idle.length} that nothing refers to` },
     ...problem(missing, 'are missing'),
-    ...problem(changed, 'were changed on the disk'),
+    ...problem(changed, 'were changed in the store'),
   ];
 }
 

@@ -60,14 +60,14 @@ describe('a content in the store', () => {
     const files = await quay();
     const { assets } = await send('Quay', files);
     const [image] = (await assetImages(await findAsset(assets.quay))).filter(({ path }) => path === 'stone_basecolor.png');
-    const path = blobs.pathOf(image.sha256);
+    const path = await blobs.fileOf(image.sha256);
     expect(await problems()).toEqual([]);
 
     await writeFile(path, 'eaten by a mouse');
     await expect(blobs.get(image.sha256)).rejects.toMatchObject({ code: 'blob.changed', hint: expect.stringContaining('Drop the same file again') });
     const [summary, changed, ...more] = await problems();
     expect(summary).toMatch(/^blobs: \d+ contents in use, \d+ that nothing refers to$/);
-    expect([changed, more]).toEqual([`blobs: 1 were changed on the disk: ${image.sha256.slice(0, 12)}; drop the same files again, and they are whole`, []]);
+    expect([changed, more]).toEqual([`blobs: 1 were changed in the store: ${image.sha256.slice(0, 12)}; drop the same files again, and they are whole`, []]);
     await send('Quay again', files);
     expect(sha256(await blobs.get(image.sha256))).toBe(image.sha256);
 
@@ -118,7 +118,7 @@ describe('an asset that was removed', () => {
     await bringBack(assets.quay);
     await removeAsset(assets.quay);
     await db().execute(sql`update assets set removed_at = now() - interval '2 days' where id = ${assets.quay}`);
-    await age(blobs.pathOf(image.sha256));
+    await age(await blobs.fileOf(image.sha256));
     expect(await sweep()).toMatchObject({ done: false, assets: [{ id: assets.quay, name: 'quay' }] });
     await bringBack(assets.quay);
     expect((await sweep({ yes: true })).assets).toEqual([]);

@@ -1,7 +1,9 @@
 import { rm } from 'node:fs/promises';
 import type { QueryResultRow } from 'pg';
+import { filesIn } from '../blobStores/filesIn.ts';
+import { blobs } from '../blobs.ts';
 import { pool } from '../db/client.ts';
-import { blobFolder, derivedFolder, filesIn, incomingFolder, isHash } from './store.ts';
+import { derivedFolder } from '../env.ts';
 import { namedBlobs } from './used.ts';
 
 export interface Swept {
@@ -43,17 +45,18 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
     swept.assets = (await client.query<{ id: string; name: string }>(`select id, name from assets where ${removed} order by name`, [hours])).rows;
     if (yes) await forgetAssets(client, swept.assets);
     const used = await namedBlobs(client);
-    const take = async (into: { count: number; bytes: number }, { path, size }: { path: string; size: number }) => {
+    const take = async (into: { count: number; bytes: number }, size: number, remove: () => Promise<void>) => {
       into.count += 1;
       into.bytes += size;
-      if (yes) await rm(path, { force: true });
+      if (yes) await remove();
     };
-    for await (const file of filesIn(blobFolder())) {
-      if (file.modified > before) continue;
-      if (file.path.startsWith(incomingFolder())) await take(swept.uploads, file);
-      else if (isHash(file.name) && !used.has(file.name)) await take(swept.blobs, file);
+    for await (const { hash, size, modified, remove } of blobs.list()) {
+      if (modified > before) continue;
+      if (hash === null) await take(swept.uploads, size, remove);
+      else if (!used.has(hash)) await take(swept.blobs, size, remove);
     }
-    for await (const file of filesIn(derivedFolder())) if (file.modified <= before && !used.has(file.name.slice(0, 64))) await take(swept.pictures, file);
+    for await (const { path, name, size, modified } of filesIn(derivedFolder()))
+      if (modified <= before && !used.has(name.slice(0, 64))) await take(swept.pictures, size, () => rm(path, { force: true }));
     if (yes) await forget(client);
   } finally {
     await client.query('select pg_advisory_unlock($1)', [KEEPING]).catch(() => undefined);
@@ -87,7 +90,7 @@ interface Client {
 /** What was baked and is gone must not be looked for. */
 async function forget(client: Client): Promise<void> {
   const there: string[] = [];
-  for await (const { name } of filesIn(blobFolder())) if (isHash(name)) there.push(name);
+  for await (const { hash } of blobs.list()) if (hash !== null) there.push(hash);
   await client.query('delete from baked_images where not (sha256 = any($1))', [there]);
 }
 

@@ -209,7 +209,7 @@ async function writeOut(output: string, entry: Entry, report: ArrivalReport): Pr
 async function unpack(handoff: string, into: string): Promise<void> {
   const [row] = await db().select({ zip: handoffs.zip }).from(handoffs).where(eq(handoffs.id, handoff));
   if (!row?.zip) return;
-  const source = await zipSource(blobs.pathOf(row.zip));
+  const source = await zipSource(await blobs.fileOf(row.zip));
   try {
     for (const { path } of source.files) {
       await mkdir(dirname(join(into, path)), { recursive: true });

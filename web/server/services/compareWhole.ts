@@ -80,7 +80,7 @@ async function modelSide(assetId: string, side: Side): Promise<OpenSide> {
 
 async function packageSide({ zip, fileName }: Pick<HandoffRow, 'zip' | 'fileName'>): Promise<ModelSide> {
   if (!zip) throw notFound('package');
-  const files = await zipSource(blobs.pathOf(zip), fileName, limitsFromEnvironment());
+  const files = await zipSource(await blobs.fileOf(zip), fileName, limitsFromEnvironment());
   const models = (await sheetOfPackage(files))?.models ?? [];
   if (models.length !== 1)
     throw new KinkajouError(

@@ -14,7 +14,7 @@ import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { asc, eq } from 'drizzle-orm';
 import Joi from 'joi';
 import { ZipFile } from 'yazl';
-import { blobs, hashOfFile } from '../blobs.ts';
+import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, edits, parcelFiles, parcels } from '../db/schema.ts';
 import { publish } from '../events.ts';
@@ -83,8 +83,9 @@ export async function exportAsset(id: string): Promise<{ fileName: string; strea
   const zip = new ZipFile();
   zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), MANIFEST);
   for (const hash of new Set(files.map((file) => file.sha256))) {
-    if (!(await blobs.has(hash)) || (await hashOfFile(blobs.pathOf(hash))) !== hash) await blobs.get(hash);
-    zip.addFile(blobs.pathOf(hash), `${FILES}${hash}`, { compress: false });
+    // What was changed or lost is told before anything is written.
+    if (!(await blobs.isWhole(hash))) await blobs.get(hash);
+    zip.addFile(await blobs.fileOf(hash), `${FILES}${hash}`, { compress: false });
   }
   zip.end();
   return { fileName: `${asset.name.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.asset.zip`, stream: zip.outputStream };
@@ -122,7 +123,7 @@ export async function readWhatCame(run: JobRun<'read-parcel'>): Promise<void> {
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
   if (rows.length !== 1 || extensionOf(rows[0].path) !== 'zip') return readParcel(run);
   const [{ path, sha256: hash }] = rows;
-  const source = await zipSource(blobs.pathOf(hash), path, limitsFromEnvironment());
+  const source = await zipSource(await blobs.fileOf(hash), path, limitsFromEnvironment());
   try {
     if (!source.files.some((file) => file.path === MANIFEST)) return readParcel(run);
     await readExported(run, await readManifest(source, path), source);

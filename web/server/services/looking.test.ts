@@ -184,7 +184,7 @@ describe('health', () => {
       return factsOf(hash);
     };
     const unreadable = async (id: string) => (await benchView(id)).findings.filter(({ code }) => code === 'link.unreadable').map(({ message }) => message);
-    await rm(blobs.pathOf(hash));
+    await rm(await blobs.fileOf(hash));
     expect([await look(), await unreadable(assets.quay)]).toEqual([null, []]);
     await blobs.put(content);
     expect(await look()).not.toBeNull();

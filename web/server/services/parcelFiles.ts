@@ -1,7 +1,7 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import { type FileSource, missingFile } from '@kinkajou/core/parcel/fileSource';
 import { and, eq, ne } from 'drizzle-orm';
-import { blobs } from '../blobs.ts';
+import { blobs, streamBlob } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { parcelFiles, parcels } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
@@ -42,10 +42,10 @@ export async function parcelSource(parcelId: string): Promise<FileSource> {
       if (!hash) throw missingFile(parcel.name, path);
       return blobs.get(hash);
     },
-    stream(path) {
+    async *stream(path) {
       const hash = hashes.get(path);
       if (!hash) throw missingFile(parcel.name, path);
-      return blobs.stream(hash) as unknown as AsyncIterable<Uint8Array>;
+      yield* await streamBlob(hash);
     },
     async close() {},
   };

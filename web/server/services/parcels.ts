@@ -105,7 +105,7 @@ export async function unpackArchives(parcelId: string, progress: Progress): Prom
   const faults: FaultRecord[] = [];
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
   for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
-    const zip = await zipSource(blobs.pathOf(archive.sha256), archive.path, limitsFromEnvironment());
+    const zip = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limitsFromEnvironment());
     try {
       for (const notice of zip.notices.slice(0, 200))
         faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });

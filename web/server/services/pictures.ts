@@ -12,7 +12,7 @@ import sharp, { type Sharp } from 'sharp';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { parcelFiles } from '../db/schema.ts';
-import { dataFolder } from '../env.ts';
+import { derivedFolder } from '../env.ts';
 import { log } from '../log.ts';
 import { notFound } from '../respond.ts';
 import { rootFileWith } from './searchRoots.ts';
@@ -39,7 +39,7 @@ export function pictureOf(hash: string, size: number): Promise<Picture> {
 }
 
 async function makePicture(hash: string, size: number): Promise<Picture> {
-  const kept = join(dataFolder(), 'derived', hash.slice(0, 2), `${hash}-${size}`);
+  const kept = join(derivedFolder(), hash.slice(0, 2), `${hash}-${size}`);
   const existing = await readFile(kept).catch(() => null);
   // Cells show a lossy picture; the viewport gets exact numbers.
   const exact = size >= 1024;

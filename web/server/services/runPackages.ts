@@ -108,7 +108,7 @@ async function zipOf(made: readonly Made[], lost: readonly string[]): Promise<Re
 const PACKED = /\.(png|jpe?g|glb|usdz|exr)$/i;
 
 async function withPackage<T>(hash: string, use: (source: FileSource) => Promise<T>): Promise<T> {
-  const source = await zipSource(blobs.pathOf(hash));
+  const source = await zipSource(await blobs.fileOf(hash));
   try {
     return await use(source);
   } finally {

@@ -1,4 +1,4 @@
-import { blobs } from '@/server/blobs';
+import { streamBlob } from '@/server/blobs';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { bodyOf, notFound, respond } from '@/server/respond';
 import { findHandoff } from '@/server/services/handoffs';
@@ -10,7 +10,7 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     const handoff = await findHandoff(await uuidParam(context));
     if (!handoff.zip) throw notFound('package');
-    const body = bodyOf(blobs.stream(handoff.zip));
+    const body = bodyOf(await streamBlob(handoff.zip));
     return new Response(body, {
       headers: {
         'content-type': 'application/zip',

@@ -1,6 +1,5 @@
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { dataFolder } from '../env.ts';
 
 export interface StoredFile {
   path: string;
@@ -8,10 +7,6 @@ export interface StoredFile {
   size: number;
   modified: number;
 }
-
-export const blobFolder = () => join(dataFolder(), 'blobs');
-export const incomingFolder = () => join(blobFolder(), 'incoming');
-export const derivedFolder = () => join(dataFolder(), 'derived');
 
 /** Every file below a folder, with size and time; none where there is no folder. */
 export async function* filesIn(folder: string): AsyncGenerator<StoredFile> {
@@ -29,5 +24,3 @@ export async function* filesIn(folder: string): AsyncGenerator<StoredFile> {
     }
   }
 }
-
-export const isHash = (name: string) => /^[0-9a-f]{64}$/.test(name);
