@@ -52,21 +52,22 @@ export function pauseBefore(recentEnds) {
 }
 
 /**
- * Starts the server and one worker. Their output goes to log files in the data folder. `onEnd` is told of each that ended
+ * Starts the server and its workers, one unless told. Their output goes to log files in the data folder. `onEnd` is told of each that ended
  * by itself, and whether it is started again.
  */
-export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1', onEnd = () => undefined }) {
+export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1', workers = 1, onEnd = () => undefined }) {
   await mkdir(dataFolder, { recursive: true });
   const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', DATABASE_URL: databaseUrl, KINKAJOU_DATA: dataFolder };
   const common = { env, dataFolder, onEnd };
   const children = [
     await supervise({ label: 'server', args: [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host], cwd: WEB, ...common }),
-    await supervise({ label: 'worker', args: ['--import', 'tsx', join(WEB, 'worker/main.ts')], cwd: ROOT, ...common }),
   ];
+  for (let i = 1; i <= workers; i += 1)
+    children.push(await supervise({ label: i === 1 ? 'worker' : `worker-${i}`, args: ['--import', 'tsx', join(WEB, 'worker/main.ts')], cwd: ROOT, ...common }));
   const address = `http://${host}:${port}`;
   const stop = () => Promise.all(children.map((child) => child.stop()));
   try {
-    await waitForHealth(address, children);
+    await waitForHealth(address, children, workers > 0);
     for (const child of children) child.wasWell = true;
   } catch (error) {
     await stop();
@@ -114,7 +115,8 @@ function stopChild(child) {
   });
 }
 
-async function waitForHealth(address, children) {
+/** Without workers of its own the server waits for none: they may come later, on other machines. */
+async function waitForHealth(address, children, withWorker) {
   const until = Date.now() + 90_000;
   let last = 'no answer';
   while (Date.now() < until) {
@@ -122,7 +124,7 @@ async function waitForHealth(address, children) {
     if (dead) throw new Error(`the ${dead.label} ended; see ${dead.logFile}\n${(await readFile(dead.logFile, 'utf8')).slice(-2000)}`);
     try {
       const health = await (await fetch(`${address}/api/health`)).json();
-      if (health.ok) return;
+      if (health.ok || (!withWorker && health.database === 'ok' && health.blobs === 'ok')) return;
       last = JSON.stringify(health);
     } catch (error) {
       last = String(error);

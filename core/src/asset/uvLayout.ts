@@ -98,19 +98,22 @@ function drawTriangle(grid: Uint8Array, uvs: readonly number[], second: number):
   mark(grid, Math.floor((ax + bx + cx) / 3), Math.floor((ay + by + cy) / 3));
   const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
   if (Math.abs(area) < 1e-9) return;
-  const [fromY, toY] = [Math.ceil(Math.min(ay, by, cy) - 0.5), Math.floor(Math.max(ay, by, cy) - 0.5)];
-  for (let row = fromY; row <= toY; row += 1) {
+  const [xs, ys] = [
+    [ax, bx, cx],
+    [ay, by, cy],
+  ];
+  const toY = Math.floor(Math.max(ay, by, cy) - 0.5);
+  for (let row = Math.ceil(Math.min(ay, by, cy) - 0.5); row <= toY; row += 1) {
     const y = row + 0.5;
-    let [left, right] = [Infinity, -Infinity];
-    const cross = (startX: number, startY: number, endX: number, endY: number) => {
-      if (startY > y === endY > y) return;
-      const x = startX + ((y - startY) / (endY - startY)) * (endX - startX);
+    let left = Infinity;
+    let right = -Infinity;
+    for (let i = 0; i < 3; i += 1) {
+      const j = (i + 1) % 3;
+      if (ys[i] > y === ys[j] > y) continue;
+      const x = xs[i] + ((y - ys[i]) / (ys[j] - ys[i])) * (xs[j] - xs[i]);
       if (x < left) left = x;
       if (x > right) right = x;
-    };
-    cross(ax, ay, bx, by);
-    cross(bx, by, cx, cy);
-    cross(cx, cy, ax, ay);
+    }
     const last = Math.floor(right - 0.5);
     for (let column = Math.ceil(left - 0.5); column <= last; column += 1) mark(grid, column, row);
   }

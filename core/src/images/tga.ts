@@ -54,9 +54,13 @@ export function encodeTga({ width, height, components, data }: PixelBuffer): Uin
   for (let y = 0; y < height; y += 1) {
     for (let x = 0; x < width; x += 1) {
       const from = (y * width + x) * components;
-      const rgb = components < 3 ? [data[from], data[from], data[from]] : [data[from], data[from + 1], data[from + 2]];
-      if (stride === 1) row[x] = data[from];
-      else row.set([rgb[2], rgb[1], rgb[0], ...(stride === 4 ? [data[from + components - 1]] : [])], x * stride);
+      const to = x * stride;
+      // Blue comes first; grey repeats in all three.
+      row[to] = data[components < 3 ? from : from + 2];
+      if (stride === 1) continue;
+      row[to + 1] = data[components < 3 ? from : from + 1];
+      row[to + 2] = data[from];
+      if (stride === 4) row[to + 3] = data[from + components - 1];
     }
     pieces.push(codedRow(row, width, stride));
   }

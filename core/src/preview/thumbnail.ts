@@ -157,7 +157,7 @@ class Raster {
     const cofactors = normalCofactors(world);
     for (let v = 0; v < count; v += 1) {
       const p = transformPoint(world, set.positions[v * 3], set.positions[v * 3 + 1], set.positions[v * 3 + 2]);
-      places.set(p, v * 3);
+      for (let k = 0; k < 3; k += 1) places[v * 3 + k] = p[k];
       const x = p[0] - this.eye[0];
       const y = p[1] - this.eye[1];
       const z = p[2] - this.eye[2];

@@ -15,8 +15,8 @@ export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
   let first = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
     const normal = faceNormal(mesh, first, faceCounts[face]);
-    faces.set(normal, face * 3);
-    lengths[face] = Math.hypot(...normal);
+    for (let k = 0; k < 3; k += 1) faces[face * 3 + k] = normal[k];
+    lengths[face] = Math.hypot(normal[0], normal[1], normal[2]);
     for (let corner = first; corner < first + faceCounts[face]; corner += 1) starts[places[faceCorners[corner]] + 1] += 1;
     first += faceCounts[face];
   }
