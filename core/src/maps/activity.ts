@@ -1,4 +1,5 @@
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
+import { samplePlaces } from './samplePlaces.ts';
 
 /** Cells along each side of an activity map. */
 export const ACTIVITY = 64;
@@ -14,17 +15,19 @@ const STEPS = 15;
 export function activityOf({ width, height, components, data }: PixelBuffer): string {
   const unit = unitOf(data);
   const colours = components >= 3 ? 3 : 1;
+  const rows = distinctOffsets(height, width * components);
+  const columns = distinctOffsets(width, components);
   let text = '';
   for (let row = 0; row < ACTIVITY; row += 1) {
     for (let column = 0; column < ACTIVITY; column += 1) {
       let most = 0;
       for (let k = 0; k < colours; k += 1) {
-        let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
-        for (let i = 0; i < SAMPLES; i += 1) {
-          const y = Math.min(height - 1, Math.floor(((row + (i + 0.5) / SAMPLES) / ACTIVITY) * height));
-          for (let j = 0; j < SAMPLES; j += 1) {
-            const x = Math.min(width - 1, Math.floor(((column + (j + 0.5) / SAMPLES) / ACTIVITY) * width));
-            const value = data[(y * width + x) * components + k];
+        let low = Number.POSITIVE_INFINITY;
+        let high = Number.NEGATIVE_INFINITY;
+        for (let i = rows.starts[row]; i < rows.starts[row + 1]; i += 1) {
+          const from = rows.offsets[i] + k;
+          for (let j = columns.starts[column]; j < columns.starts[column + 1]; j += 1) {
+            const value = data[from + columns.offsets[j]];
             if (value < low) low = value;
             if (value > high) high = value;
           }
@@ -35,6 +38,20 @@ export function activityOf({ width, height, components, data }: PixelBuffer): st
     }
   }
   return text;
+}
+
+/** Where the samples of each cell lie, as offsets into the numbers; those of small images coincide and count once. */
+function distinctOffsets(size: number, stride: number): { offsets: number[]; starts: number[] } {
+  const places = samplePlaces(size, ACTIVITY, SAMPLES);
+  const offsets: number[] = [];
+  const starts: number[] = [];
+  for (let i = 0; i < places.length; i += 1) {
+    const isFirst = i % SAMPLES === 0;
+    if (isFirst) starts.push(offsets.length);
+    if (isFirst || places[i] !== places[i - 1]) offsets.push(places[i] * stride);
+  }
+  starts.push(offsets.length);
+  return { offsets, starts };
 }
 
 /** One 8-bit code is flat; from there each step is half as much again. */

@@ -1,4 +1,5 @@
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
+import { samplePlaces } from './samplePlaces.ts';
 
 /** Cells along each side of a sketch. */
 export const SKETCH = 32;
@@ -8,17 +9,16 @@ const SAMPLES = 8;
 /** An image in 32 by 32 cells, component after component, as bytes in base64: enough to compare two images by. */
 export function sketchOf({ width, height, components, data }: PixelBuffer): string {
   const scale = 255 / unitOf(data);
+  const rows = samplePlaces(height, SKETCH, SAMPLES).map((y) => y * width * components);
+  const columns = samplePlaces(width, SKETCH, SAMPLES).map((x) => x * components);
   let text = '';
   for (let k = 0; k < components; k += 1) {
     for (let row = 0; row < SKETCH; row += 1) {
       for (let column = 0; column < SKETCH; column += 1) {
         let sum = 0;
-        for (let i = 0; i < SAMPLES; i += 1) {
-          const y = Math.min(height - 1, Math.floor(((row + (i + 0.5) / SAMPLES) / SKETCH) * height));
-          for (let j = 0; j < SAMPLES; j += 1) {
-            const x = Math.min(width - 1, Math.floor(((column + (j + 0.5) / SAMPLES) / SKETCH) * width));
-            sum += data[(y * width + x) * components + k];
-          }
+        for (let i = row * SAMPLES; i < (row + 1) * SAMPLES; i += 1) {
+          const from = rows[i] + k;
+          for (let j = column * SAMPLES; j < (column + 1) * SAMPLES; j += 1) sum += data[from + columns[j]];
         }
         text += String.fromCharCode(Math.min(255, Math.max(0, Math.round((sum * scale) / (SAMPLES * SAMPLES)))));
       }
