@@ -23,7 +23,7 @@ import { bringBack, removeAsset } from '../services/removal.ts';
 import { shelfPage } from '../services/shelf.ts';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { plain, quay } from '../test/quay.ts';
-import { backUp } from './backup.ts';
+import { backUp, restore } from './backup.ts';
 import { examine } from './doctor.ts';
 import { sweep } from './sweep.ts';
 
@@ -224,17 +224,19 @@ describe('a backup', () => {
 
   it('that is none, or was changed, is refused before anything is touched', async () => {
     const other = { DATABASE_URL: await otherDatabase('kinkajou_refused'), KINKAJOU_DATA: join(folder, 'refused') };
+    const bad = join(folder, 'bad.backup');
     const attempt = async (content: Uint8Array) => {
-      await writeFile(join(folder, 'bad.backup'), content);
-      return program(['restore', join(folder, 'bad.backup')], other);
+      await writeFile(bad, content);
+      return restore(bad);
     };
-    expect(await attempt(strToU8('no zip'))).toMatchObject({ exit: 2, err: expect.stringMatching(/bad\.backup.*zip/) });
-    expect(await attempt(zipSync({ 'notes.txt': strToU8('x') }))).toMatchObject({ exit: 2, err: expect.stringContaining('this is no backup of Kinkajou') });
+    await expect(attempt(strToU8('no zip'))).rejects.toMatchObject({ code: expect.stringContaining('zip'), place: { file: bad } });
+    await expect(attempt(zipSync({ 'notes.txt': strToU8('x') }))).rejects.toMatchObject({ code: 'restore.broken', place: { file: bad } });
     const manifest = { kind: 'kinkajou backup', version: 1, made: '', blobs: 1, lacking: [] };
     const changed = zipSync({ 'database.dump': strToU8('x'), 'manifest.json': strToU8(JSON.stringify(manifest)), [`blobs/${'0'.repeat(64)}`]: strToU8('y') });
-    expect(await attempt(changed)).toMatchObject({ exit: 2, err: expect.stringContaining('is not what its name says') });
+    await writeFile(bad, changed);
+    expect(await program(['restore', bad], other)).toMatchObject({ exit: 2, err: expect.stringContaining('is not what its name says') });
     const newer = zipSync({ 'database.dump': strToU8('x'), 'manifest.json': strToU8(JSON.stringify({ ...manifest, version: 2 })) });
-    expect(await attempt(newer)).toMatchObject({ exit: 2, err: expect.stringContaining('a newer Kinkajou made this backup') });
+    await expect(attempt(newer)).rejects.toMatchObject({ code: 'restore.newer' });
     expect(await program(['backup'], other)).toMatchObject({ exit: 2, err: expect.stringMatching(/missing required argument 'file'/) });
     expect(await program(['sweep', '--dry'], other)).toMatchObject({ exit: 2, err: expect.stringMatching(/unknown option '--dry'/) });
     expect(await program(['sweep', '--hours', 'many'], other)).toMatchObject({ exit: 2, err: expect.stringContaining('--hours is "many"') });
