@@ -33,6 +33,8 @@ export interface Choices {
   panels: { docket: number; view: number };
   /** Whether the tour of the bench was taken or refused. */
   tourSeen: boolean;
+  /** Where packages of a run were last written, on the server's disk. */
+  exportFolder: string;
   /** Words in which colour tags are shown. */
   dialect: DialectName;
   /** Whether answers are kept as evidence for later parcels of the same source. */
@@ -158,6 +160,7 @@ export const useChoices = create<Choices>()(
       panels: { docket: 278, view: 396 },
       rememberAnswers: true,
       tourSeen: false,
+      exportFolder: '',
       dialect: 'plain',
       view: FIRST_VIEW,
       set: (part) => set(part),

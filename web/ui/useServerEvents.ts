@@ -19,6 +19,7 @@ const SHOWN_BY: { [N in JobName]: string[][] } = {
   'repair-tags': [],
   'replace-materials': [],
   'apply-rules': [['runs']],
+  'write-packages': [],
 };
 
 /** Keeps what the page shows up to date with what workers and other pages do. */

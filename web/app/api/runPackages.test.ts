@@ -1,3 +1,6 @@
+import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { buffer } from 'node:stream/consumers';
 import { eq } from 'drizzle-orm';
 import { unzipSync } from 'fflate';
@@ -5,12 +8,14 @@ import { describe, expect, it } from 'vitest';
 import { db } from '@/server/db/client';
 import { handoffs, jobs } from '@/server/db/schema';
 import type { RunData } from '@/server/jobs/kinds';
+import { addEdits } from '@/server/services/edits';
 import { listHandoffs } from '@/server/services/handoffs';
 import { packagesOfRun, runWithPackages } from '@/server/services/runPackages';
-import { applyRulebook, requestRun } from '@/server/services/runs';
+import { applyRulebook, findRun, requestRun } from '@/server/services/runs';
+import { writePackages } from '@/server/services/writePackages';
 import { closeAfterwards, request, send, withId, work } from '@/server/test/harness';
 import { quay } from '@/server/test/quay';
-import { GET } from './runs/[id]/packages/route.ts';
+import { GET, POST } from './runs/[id]/packages/route.ts';
 
 closeAfterwards();
 
@@ -69,5 +74,57 @@ describe('the packages of a run', () => {
     const sent = await GET(request(`/api/runs/${run}/packages`), withId(run));
     expect([sent.status, sent.headers.get('content-type')]).toEqual([200, 'application/zip']);
     await sent.body?.cancel();
+  });
+
+  it('are written to a folder of the server, each whole; nothing that lies there is written over, and one that ended goes on', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'kinkajou-out-'));
+    process.env.KINKAJOU_FOLDERS = tmpdir();
+    const ids = [(await send('Out one', await quay())).assets.quay, (await send('Out two', await quay({ wide: 3 }))).assets.quay];
+    const run = await requestRun({ destinations: ['web-gltf'], assets: ids, apply: true });
+    await work();
+    const ask = async (to: string) =>
+      (await POST(request(`/api/runs/${run}/packages`, { method: 'POST', body: { folder: to }, origin: 'http://localhost' }), withId(run))).json();
+    expect((await ask('/etc')).error.code).toBe('folder.notAllowed');
+    expect((await ask('out')).error.code).toBe('folder.relative');
+    const { job } = await ask(folder);
+    await work();
+    const [{ result }] = await db().select().from(jobs).where(eq(jobs.id, job));
+    expect(result).toEqual({ folder, written: ['quay', 'quay_2'], lost: [] });
+    expect((await readdir(folder)).sort()).toEqual(['quay', 'quay_2']);
+    const zipped = await unpacked(run);
+    for (const path of ['quay/quay.glb', 'quay_2/receipt.json', 'quay/handoff.json'])
+      expect(Buffer.compare(await readFile(join(folder, path)), zipped[path])).toBe(0);
+
+    const again = (await ask(folder)).job;
+    await work();
+    const [{ state, fault }] = await db().select().from(jobs).where(eq(jobs.id, again));
+    expect([state, fault?.code, fault?.message]).toEqual(['failed', 'out.occupied', expect.stringContaining('quay, quay_2 lie there already')]);
+
+    // A worker ended between the two.
+    await rm(join(folder, 'quay_2'), { recursive: true });
+    const row = { id: job, data: { run, folder }, attempt: 2, signal: new AbortController().signal, progress: () => undefined };
+    expect((await writePackages(row)).written).toEqual(['quay', 'quay_2']);
+    await rm(join(folder, 'quay_2'), { recursive: true });
+    await writeFile(join(folder, 'quay/receipt.json'), '{}');
+    await expect(writePackages(row)).rejects.toMatchObject({ code: 'out.occupied' });
+    await rm(folder, { recursive: true });
+  });
+});
+
+describe('packages held against their assets', () => {
+  it('are as the asset is, or the asset moved on; one without any says so', async () => {
+    const [handed, moved, none] = await Promise.all(['Held', 'Moved', 'Bare'].map(async (name) => (await send(name, await quay())).assets.quay));
+    await requestRun({ destinations: ['web-gltf', 'modelling'], assets: [handed, moved], apply: true });
+    await work();
+    await addEdits(moved, [{ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.7, origin: { from: 'hand', detail: '' } }]);
+    const run = await requestRun({ compare: true, assets: [handed, moved, none], apply: true });
+    await work();
+    const { outcomes, counts } = await findRun(run);
+    expect(outcomes.map(({ compared }) => compared?.map(({ destination, verdict }) => `${destination} ${verdict}`))).toEqual([
+      ['modelling same', 'web-gltf same'],
+      ['modelling changed', 'web-gltf changed'],
+      [],
+    ]);
+    expect([counts.changed, counts.failed]).toEqual([0, 0]);
   });
 });

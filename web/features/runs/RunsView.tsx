@@ -15,7 +15,9 @@ import { ListButton } from '@/ui/ListButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { useLearnRules } from '../rulebooks/useRulebooks.ts';
+import { comparedWords, needsLook } from './comparedWords.ts';
 import { fared, isGoing, type RunWithPackages, useRepeatRun, useRun, useRuns, useUndoRun } from './useRuns.ts';
+import { WriteToFolder } from './WriteToFolder.tsx';
 
 const ROW = 26;
 const COLUMNS = '18px minmax(0, 190px) 88px minmax(0, 1.5fr) minmax(0, 1fr)';
@@ -100,6 +102,7 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
             <Package size={12} /> {packages.made === 1 ? 'The package' : `All ${count(packages.made)} packages`} as one zip
           </a>
         )}
+        {packages.going === 0 && packages.made > 0 && <WriteToFolder run={id} />}
         {!going && !undone && outcomes.some(({ edits }) => edits.some(({ rule }) => rule === '')) && (
           <Button
             disabled={learn.isPending}
@@ -130,17 +133,19 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
   );
 }
 
-function markOf({ fault, left, edits, handOffs, removed }: RunOutcome): MarkKind {
+function markOf({ fault, left, edits, handOffs, compared, removed }: RunOutcome): MarkKind {
   if (fault) return 'broken';
+  if (compared) return needsLook(compared) ? 'doubtful' : 'fine';
   if (left.some(({ rule }) => rule !== null)) return 'doubtful';
   return edits.length + handOffs.length > 0 || removed ? 'fine' : 'empty';
 }
 
 function cellsOf(outcome: RunOutcome): ReactNode[] {
-  const { id, name, edits, left, handOffs, removed, makes, fault } = outcome;
+  const { id, name, edits, left, handOffs, compared, removed, makes, fault } = outcome;
   const done = [
     ...(fault ? [fault] : []),
     ...handOffs.map((to) => `package for ${to}`),
+    ...(compared ? comparedWords(compared) : []),
     ...(removed ? ['removed'] : []),
     ...edits.map(({ text }) => text),
     ...(makes > 0 ? [`${plural(makes, 'map')} wanted, made on the bench`] : []),

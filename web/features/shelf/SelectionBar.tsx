@@ -57,6 +57,13 @@ export function SelectionBar({ total }: { total: number | undefined }) {
           if (profile) begin({ title: `${over} for ${profile.title}`, destinations: [profile.id] });
         }}
       />
+      <Button
+        disabled={start.isPending}
+        title="Each asset's last package for each destination is held against the asset as it is now"
+        onClick={() => begin({ title: `Compared ${over} with their packages`, compare: true })}
+      >
+        Compare with packages
+      </Button>
       <Button aria-expanded={tagging} onClick={() => setTagging(!tagging)}>
         Tag images ...
       </Button>

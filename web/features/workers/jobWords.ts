@@ -13,6 +13,7 @@ export const JOB_WORDS: Readonly<Record<JobName, string>> = {
   'repair-tags': 'mending tags',
   'replace-materials': 'replacing materials',
   'apply-rules': 'runs',
+  'write-packages': 'writing packages to folders',
 };
 
 /** A time in seconds, as short as it stays exact enough: 0.3 s, 12 s, 4 min, 2 h. */

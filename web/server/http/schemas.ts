@@ -23,13 +23,18 @@ export const runRequest = Joi.object({
   book: Joi.object().unknown().description('A rulebook'),
   mend: Joi.boolean().description('Mend whatever is safe'),
   destinations: destinations.description('Make packages for these'),
+  compare: Joi.boolean().description('Hold the last package for each destination against the asset as it is now'),
   remove: Joi.boolean().description('Take the assets off the shelf'),
   assets: ids.allow(null).description('Null for the whole shelf'),
   filter: shelfFilter.description('Instead of assets: those that are found now'),
   apply: Joi.boolean().required().description('False tries it and changes nothing'),
 })
-  .or('book', 'mend', 'destinations', 'remove')
+  .or('book', 'mend', 'destinations', 'compare', 'remove')
   .xor('assets', 'filter');
+
+export const folderRequest = Joi.object({
+  folder: Joi.string().trim().min(1).max(4096).required().description('An absolute path on the server, below a folder that is allowed'),
+});
 
 export const answersRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).required(),

@@ -10,6 +10,7 @@ import { applyRulebook } from '../services/runs.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
 import { repairTags } from '../services/tags.ts';
 import { redrawThumbnail } from '../services/thumbnails.ts';
+import { writePackages } from '../services/writePackages.ts';
 import type { JobHandlers } from './runJob.ts';
 
 /** What each kind of job does. */
@@ -25,4 +26,5 @@ export const HANDLERS: JobHandlers = {
   'repair-tags': { work: repairTags },
   'replace-materials': { work: replaceMaterials },
   'apply-rules': { work: applyRulebook },
+  'write-packages': { work: writePackages },
 };

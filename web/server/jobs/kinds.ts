@@ -28,6 +28,8 @@ export interface RunData {
   mend?: boolean;
   /** Packages are made, with what their destinations need by default. */
   destinations?: string[];
+  /** The last package for each destination is held against the asset as it is now. */
+  compare?: boolean;
   /** They are taken off the shelf. */
   remove?: boolean;
   /** Of what has just arrived in a parcel, the images are looked at before. */
@@ -47,6 +49,7 @@ export interface JobData {
   'repair-tags': { assets: string[] | null; repair: Omit<TagRepair, 'slots'> };
   'replace-materials': { material: number; pattern: string; assetId: string | null };
   'apply-rules': RunData;
+  'write-packages': { run: string; folder: string };
 }
 export type JobName = keyof JobData;
 
@@ -63,6 +66,7 @@ const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
   'repair-tags': () => 'shelf',
   'replace-materials': ({ assetId }) => assetId ?? 'shelf',
   'apply-rules': () => 'shelf',
+  'write-packages': ({ run }) => run,
 };
 
 export const JOB_NAMES = Object.keys(SUBJECTS) as JobName[];

@@ -1,17 +1,16 @@
 import { createReadStream } from 'node:fs';
 import { mkdir, readdir, rm, stat, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { isModelPath } from '@kinkajou/core/formats/readModel';
 import { createNamer } from '@kinkajou/core/parcel/names';
-import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { and, eq } from 'drizzle-orm';
-import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { arrivalEntries, arrivalFolders, type arrivalEntries as EntryTable, type arrivalFolders as FolderTable, handoffs } from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { log } from '../log.ts';
 import { type ArrivalReport, type ArrivingFile, arrivalReport, ordersOf, takeFiles } from './arrivals.ts';
+import { unpackPackage } from './unpackPackage.ts';
 
 type Folder = typeof FolderTable.$inferSelect;
 type Entry = typeof EntryTable.$inferSelect;
@@ -208,14 +207,5 @@ async function writeOut(output: string, entry: Entry, report: ArrivalReport): Pr
 
 async function unpack(handoff: string, into: string): Promise<void> {
   const [row] = await db().select({ zip: handoffs.zip }).from(handoffs).where(eq(handoffs.id, handoff));
-  if (!row?.zip) return;
-  const source = await zipSource(await blobs.fileOf(row.zip));
-  try {
-    for (const { path } of source.files) {
-      await mkdir(dirname(join(into, path)), { recursive: true });
-      await writeFile(join(into, path), await source.read(path));
-    }
-  } finally {
-    await source.close?.();
-  }
+  if (row?.zip) await unpackPackage(row.zip, into);
 }

@@ -1,14 +1,12 @@
 import { Readable } from 'node:stream';
 import { KinkajouError } from '@kinkajou/core/errors';
-import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { createNamer } from '@kinkajou/core/parcel/names';
-import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { ZipFile } from 'yazl';
-import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { handoffs, jobs } from '../db/schema.ts';
 import { findRun, type WholeRun } from './runs.ts';
+import { readOfPackage, withPackage } from './unpackPackage.ts';
 
 /** Lists what is not in the zip, and why. */
 const NOT_HERE = 'not in here.txt';
@@ -38,8 +36,8 @@ export async function runWithPackages(id: string): Promise<RunWithPackages> {
   return { ...run, packages: counts };
 }
 
-/** All packages of a run as one zip, a folder for each; what could not be made is named in a file. Throws `run.packages` while some are being made, or where there is none. */
-export async function packagesOfRun(id: string): Promise<{ fileName: string; stream: Readable }> {
+/** Packages of a run with a folder's name for each, and what could not be made. Throws `run.packages` while some are being made, or where there is none. */
+export async function packagesToGive(id: string): Promise<{ title: string; made: Made[]; lost: string[] }> {
   const run = await findRun(id);
   const wanted = await packagesWanted(run);
   if (wanted.length === 0) throw new KinkajouError('run.packages', 'this run made no packages', {}, 'Hand the assets off first.');
@@ -59,7 +57,13 @@ export async function packagesOfRun(id: string): Promise<{ fileName: string; str
     if (row?.zip) made.push({ folder: nameFolder(several ? `${name} ${destination}` : name, 'asset'), zip: row.zip });
     else lost.push(`${name} for ${destination}: ${row?.fault?.message ?? 'it was not made'}`);
   }
-  return { fileName: `${run.title.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.zip`, stream: await zipOf(made, lost) };
+  return { title: run.title, made, lost };
+}
+
+/** All packages of a run as one zip; what could not be made is named in a file. Throws as {@link packagesToGive}. */
+export async function packagesOfRun(id: string): Promise<{ fileName: string; stream: Readable }> {
+  const { title, made, lost } = await packagesToGive(id);
+  return { fileName: `${title.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.zip`, stream: await zipOf(made, lost) };
 }
 
 type PackageRow = Awaited<ReturnType<typeof packagesSince>>[number];
@@ -94,7 +98,7 @@ async function zipOf(made: readonly Made[], lost: readonly string[]): Promise<Re
   for (const { folder, zip: hash } of made)
     for (const path of await withPackage(hash, async ({ files }) => files.map((file) => file.path)))
       zip.addReadStreamLazy(`${folder}/${path}`, { compress: !PACKED.test(path) }, (take) =>
-        withPackage(hash, (source) => source.read(path)).then(
+        readOfPackage(hash, path).then(
           (bytes) => take(null, Readable.from([bytes])),
           (error: Error) => take(error, Readable.from([])),
         ),
@@ -106,12 +110,3 @@ async function zipOf(made: readonly Made[], lost: readonly string[]): Promise<Re
 
 /** What does not get smaller. */
 const PACKED = /\.(png|jpe?g|glb|usdz|exr)$/i;
-
-async function withPackage<T>(hash: string, use: (source: FileSource) => Promise<T>): Promise<T> {
-  const source = await zipSource(await blobs.fileOf(hash));
-  try {
-    return await use(source);
-  } finally {
-    await source.close?.();
-  }
-}

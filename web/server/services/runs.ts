@@ -19,6 +19,7 @@ import { notFound } from '../respond.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
 import { findAsset } from './assetRow.ts';
 import { type CurrentState, currentState } from './assetState.ts';
+import { type ComparedPackage, comparePackages } from './comparePackages.ts';
 import { destinationById } from './destinations.ts';
 import { addEdits, moveCursor } from './edits.ts';
 import { furtherImages } from './further.ts';
@@ -40,6 +41,8 @@ export interface RunOutcome {
   /** New images that mends of rules want; they are made on the bench. */
   makes: number;
   handOffs: string[];
+  /** Its last packages, held against it as it is now. */
+  compared?: ComparedPackage[];
   /** It was taken off the shelf. */
   removed?: boolean;
   /** Why this asset could not be done. */
@@ -58,6 +61,7 @@ export interface RunRequest {
   book?: unknown;
   mend?: boolean;
   destinations?: string[];
+  compare?: boolean;
   remove?: boolean;
   /** Null for the whole shelf. */
   assets: string[] | null;
@@ -131,7 +135,7 @@ async function removedSince(id: string, job: string): Promise<string | null> {
 /** How often those who watch a run see how its assets fared. */
 const KEEP_MS = 1000;
 
-async function runOne(id: string, { books, answers = [], mend, destinations = [], remove }: RunData, job: string | null): Promise<RunOutcome> {
+async function runOne(id: string, { books, answers = [], mend, destinations = [], compare, remove }: RunData, job: string | null): Promise<RunOutcome> {
   const current = await currentState(id);
   const { asset, log } = current;
   // What this very run did before its worker ended is no edit of a person's: the rules are told what was there without it.
@@ -158,6 +162,7 @@ async function runOne(id: string, { books, answers = [], mend, destinations = []
     left: remove ? [] : leftAfter(current, { ...ruled, state: mended.state }, knowledge),
     makes: ruled.makes.length,
     handOffs,
+    ...(compare ? { compared: await comparePackages(id) } : {}),
     ...(remove ? { removed: true } : {}),
     fault: null,
   };
