@@ -12,7 +12,12 @@ import { planHandoff } from '../plan/plan.ts';
 import { bakeImage } from './bake.ts';
 
 /** Bakes what one channel of a material becomes for glTF, and decodes it again. */
-async function bake(channel: 'baseColor' | 'normal', use: Partial<MapUse>, bytes: Uint8Array, info: Parameters<typeof testImage>[1]): Promise<PixelBuffer> {
+async function bake(
+  channel: 'baseColor' | 'normal' | 'roughness',
+  use: Partial<MapUse>,
+  bytes: Uint8Array,
+  info: Parameters<typeof testImage>[1],
+): Promise<PixelBuffer> {
   const state = testState([testMaterial('Hull', { [channel]: { ...use, image: 'hull.img' } })]);
   const plan = planHandoff(state, [testImage('hull.img', { width: 2, height: 1, ...info })], webGltf);
   return decodeImage(await bakeImage(plan.images[0], async () => bytes), 'out.png');
@@ -39,6 +44,17 @@ describe('baking colour', () => {
   it('hands on images that are sRGB already, byte for byte', async () => {
     const png = await encodePng({ width: 2, height: 1, components: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) });
     expect([...(await bake('baseColor', {}, png, {})).data]).toEqual([1, 2, 3, 4, 5, 6]);
+  });
+});
+
+describe('baking scalars', () => {
+  it('reads numbers that are stored under a curve through it, and plain ones as they are', async () => {
+    const png = await encodePng({ width: 2, height: 1, components: 1, data: Uint8Array.of(64, 188) });
+    const tagged = await bake('roughness', { space: 'srgb_rec709_scene' }, png, { components: 1 });
+    const plain = await bake('roughness', { space: 'data' }, png, { components: 1 });
+    // Green of the packed image. The decoding of IEC 61966-2-1: 64 is 0.0513, 188 is 0.5029.
+    expect([tagged.data[1], tagged.data[4]]).toEqual([Math.round(0.05126946 * 255), Math.round(0.50288646 * 255)]);
+    expect([plain.data[1], plain.data[4]]).toEqual([64, 188]);
   });
 });
 

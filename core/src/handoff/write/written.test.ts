@@ -134,6 +134,20 @@ describe('the sheet', () => {
     expect(Object.keys(hull.values)).not.toContain('height');
   });
 
+  it('tells glass by its transmission and index, and of what is solid neither', () => {
+    const glass = ({ channels }: Material) => {
+      channels.transmission = { value: 0.75, map: null, source: { from: 'file', detail: '' } };
+      channels.ior = { value: 1.33, map: null, source: { from: 'file', detail: '' } };
+    };
+    expect(sheetOf({}, glass).materials[0].values).toMatchObject({ transmission: 0.75, ior: 1.33 });
+    expect(sheetOf({}).materials[0].values).not.toHaveProperty('transmission');
+    // Gloss stands under its own name, but for one that is roughness too.
+    const glossy = ({ channels }: Material) => {
+      channels.glossiness = { value: 0.4, map: null, source: { from: 'file', detail: '' } };
+    };
+    expect(sheetOf({}, glossy).materials[0].values).not.toHaveProperty('glossiness');
+  });
+
   it('tells the destination’s axes, unless the source file keeps its own', () => {
     expect(sheetOf({ upAxis: 'Z', metresPerUnit: 0.01 })).toMatchObject({ upAxis: 'Z', metresPerUnit: 0.01, asset: 'hull', models: ['hull.fbx'] });
     const plan = planOf({}, {}, berth({ upAxis: 'Z' }));
