@@ -1,7 +1,9 @@
 'use client';
 
+import { toast } from 'sonner';
 import { create } from 'zustand';
 import { ApiError, api } from '@/ui/api';
+import { plural } from '@/ui/format';
 
 /** A dropped file with its path inside the parcel. */
 export interface DroppedFile {
@@ -116,6 +118,17 @@ function parcelName(files: DroppedFile[]): string {
 }
 
 /** Sends one file as the raw body. XMLHttpRequest, since only it tells how much was sent. */
+/** Sends files as a parcel that is left open, for whoever lays it over assets; `note` is the notice that tells how far it is. Returns the parcel's id. */
+export async function sendAsDelivery(files: readonly DroppedFile[], note: string | number): Promise<{ id: string; name: string }> {
+  const name = files.length === 1 ? files[0].file.name : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
+  const { id } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name } });
+  for (const [i, { path, file }] of files.entries())
+    await sendFile(id, { path, file }, (sent) =>
+      toast.loading(`Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`, { id: note }),
+    );
+  return { id, name };
+}
+
 export function sendFile(parcelId: string, { path, file }: DroppedFile, progress: (sent: number) => void, signal?: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();

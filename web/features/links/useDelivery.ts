@@ -7,7 +7,7 @@ import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
-import { type DroppedFile, sendFile } from '../intake/uploads.ts';
+import { type DroppedFile, sendAsDelivery } from '../intake/uploads.ts';
 
 const POLL_MS = 300;
 
@@ -28,12 +28,7 @@ export function useDelivery(): { deliver: (files: DroppedFile[]) => Promise<void
       setBusy(true);
       const note = toast.loading(`Sending ${plural(files.length, 'file')} ...`);
       try {
-        const name = files.length === 1 ? files[0].file.name : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
-        const { id } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name } });
-        for (const [i, { path, file }] of files.entries())
-          await sendFile(id, { path, file }, (sent) =>
-            toast.loading(`Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`, { id: note }),
-          );
+        const { id } = await sendAsDelivery(files, note);
         await api(`/api/assets/${assetId}/deliveries`, { method: 'POST', body: { parcelId: id } });
         toast.loading('Reading the delivery ...', { id: note });
         await settled(id);

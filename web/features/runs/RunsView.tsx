@@ -133,18 +133,19 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
   );
 }
 
-function markOf({ fault, left, edits, handOffs, compared, removed }: RunOutcome): MarkKind {
+function markOf({ fault, left, edits, handOffs, delivered, compared, removed }: RunOutcome): MarkKind {
   if (fault) return 'broken';
   if (compared) return needsLook(compared) ? 'doubtful' : 'fine';
   if (left.some(({ rule }) => rule !== null)) return 'doubtful';
-  return edits.length + handOffs.length > 0 || removed ? 'fine' : 'empty';
+  return edits.length + handOffs.length > 0 || delivered?.parcel || removed ? 'fine' : 'empty';
 }
 
 function cellsOf(outcome: RunOutcome): ReactNode[] {
-  const { id, name, edits, left, handOffs, compared, removed, makes, fault } = outcome;
+  const { id, name, edits, left, handOffs, delivered, compared, removed, makes, fault } = outcome;
   const done = [
     ...(fault ? [fault] : []),
     ...handOffs.map((to) => `package for ${to}`),
+    ...(delivered ? [delivered.text] : []),
     ...(compared ? comparedWords(compared) : []),
     ...(removed ? ['removed'] : []),
     ...edits.map(({ text }) => text),

@@ -10,6 +10,7 @@ import { count, plural } from '@/ui/format';
 import { useDestinations } from '../destinations/useDestinations.ts';
 import { useRulebooks } from '../rulebooks/useRulebooks.ts';
 import { type AskedOfMany, useStartRun } from '../runs/useRuns.ts';
+import { DeliverButton } from './DeliverButton.tsx';
 import { select, selectAllFound, useSelected } from './selected.ts';
 import { TagRow } from './TagRow.tsx';
 
@@ -64,6 +65,7 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       >
         Compare with packages
       </Button>
+      <DeliverButton disabled={start.isPending} begin={(deliver, name) => begin({ title: `${name} delivered to ${over}`, deliver })} />
       <Button aria-expanded={tagging} onClick={() => setTagging(!tagging)}>
         Tag images ...
       </Button>

@@ -20,6 +20,7 @@ export const shelfQuery = shelfFilter.keys({
 
 export const runRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).description('What the run is called in the list of runs'),
+  deliver: Joi.string().uuid().description('A parcel that was uploaded and not closed, with newer files for several of the assets'),
   book: Joi.object().unknown().description('A rulebook'),
   mend: Joi.boolean().description('Mend whatever is safe'),
   destinations: destinations.description('Make packages for these'),
@@ -29,7 +30,7 @@ export const runRequest = Joi.object({
   filter: shelfFilter.description('Instead of assets: those that are found now'),
   apply: Joi.boolean().required().description('False tries it and changes nothing'),
 })
-  .or('book', 'mend', 'destinations', 'compare', 'remove')
+  .or('deliver', 'book', 'mend', 'destinations', 'compare', 'remove')
   .xor('assets', 'filter');
 
 export const folderRequest = Joi.object({

@@ -28,6 +28,8 @@ export interface RunData {
   mend?: boolean;
   /** Packages are made, with what their destinations need by default. */
   destinations?: string[];
+  /** An upload with newer files for several of them, by the id of its parcel. */
+  deliver?: string;
   /** The last package for each destination is held against the asset as it is now. */
   compare?: boolean;
   /** They are taken off the shelf. */

@@ -26,6 +26,7 @@ import { furtherImages } from './further.ts';
 import { requestHandoffs } from './handoffs.ts';
 import { knowledgeFor } from './knowledge.ts';
 import { lookAtImages } from './lookAtImages.ts';
+import { closeForMany, closeOpened, type DeliveredShare, deliverShare, openForMany, refuseSpent, takeShareBack } from './manyDeliveries.ts';
 import { bringImages } from './materials.ts';
 import { bringBack, removeAsset } from './removal.ts';
 import { allAssetIds, shelfIds } from './shelf.ts';
@@ -41,6 +42,8 @@ export interface RunOutcome {
   /** New images that mends of rules want; they are made on the bench. */
   makes: number;
   handOffs: string[];
+  /** What it got of a newer delivery. */
+  delivered?: DeliveredShare;
   /** Its last packages, held against it as it is now. */
   compared?: ComparedPackage[];
   /** It was taken off the shelf. */
@@ -58,6 +61,8 @@ export interface RunResult {
 /** What is asked of a run: whatever of it is there is done, in this order. */
 export interface RunRequest {
   title?: string;
+  /** An upload with newer files for several assets, by the id of its parcel; comes before all else. */
+  deliver?: string;
   book?: unknown;
   mend?: boolean;
   destinations?: string[];
@@ -75,6 +80,7 @@ export interface RunRequest {
 export async function requestRun({ book, filter, ...asked }: RunRequest): Promise<string> {
   for (const id of asked.destinations ?? []) await destinationById(id);
   const assets = filter ? await shelfIds(filter) : asked.assets;
+  if (asked.deliver) await closeForMany(asked.deliver);
   return enqueue('apply-rules', { ...asked, assets, books: book === undefined ? [] : [parseRulebook(book)] });
 }
 
@@ -84,6 +90,7 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
   const { assets, apply, arrived } = data;
   // Rules may ask what images hold, which nobody has looked at yet.
   if (arrived !== undefined) await lookAtImages({ ...run, data: { parcelId: arrived } });
+  const delivery = data.deliver && apply ? await openForMany(data.deliver, progress) : null;
   const outcomes: RunOutcome[] = [];
   const ids = assets ?? (await allAssetIds());
   const keep = () =>
@@ -104,7 +111,9 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
       const { name } = asset;
       progress(i / ids.length, `${apply ? 'working on' : 'trying it on'} ${name}`);
       try {
-        outcomes.push(await runOne(id, data, apply ? job : null));
+        const delivered = delivery && (await deliverShare(id, delivery, job));
+        const outcome = await runOne(id, data, apply ? job : null);
+        outcomes.push(delivered ? { ...outcome, delivered } : outcome);
       } catch (error) {
         // What is no fault of the asset ends the run, which goes on where it stopped.
         if (!(error instanceof KinkajouError)) throw error;
@@ -119,6 +128,7 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
     await keep();
     throw error;
   }
+  if (delivery && data.deliver) await closeOpened(data.deliver);
   return { outcomes, undone: null };
 }
 
@@ -273,8 +283,8 @@ function wholeRun({ data, result, createdAt, finishedAt: _, ...row }: Pick<typeo
   };
 }
 
-function didSomething({ edits: made, handOffs, removed }: RunOutcome): boolean {
-  return made.length > 0 || handOffs.length > 0 || removed === true;
+function didSomething({ edits: made, handOffs, delivered, removed }: RunOutcome): boolean {
+  return made.length > 0 || handOffs.length > 0 || Boolean(delivered?.parcel) || removed === true;
 }
 
 /** Runs that changed something, the latest first. */
@@ -300,6 +310,7 @@ export async function repeatRun(id: string): Promise<string> {
   const { title, outcomes } = await findRun(id);
   const [{ data }] = await db().select({ data: jobs.data }).from(jobs).where(eq(jobs.id, id));
   const run = data as RunData;
+  if (run.deliver) await refuseSpent(run.deliver);
   const done = new Set(outcomes.filter(({ fault }) => fault === null).map((outcome) => outcome.id));
   const assets = (run.assets ?? (await allAssetIds())).filter((asset) => !done.has(asset));
   if (assets.length === 0) throw new KinkajouError('run.whole', 'nothing of this run is left to do');
@@ -325,18 +336,21 @@ export async function undoRun(id: string): Promise<RunResult> {
           .where(and(eq(edits.job, id), inArray(edits.assetId, ids)));
   let count = 0;
   const kept: string[] = [];
-  for (const { id: assetId, name, removed } of result.outcomes) {
-    if (removed) await bringBack(assetId).catch(() => kept.push(name));
+  for (const { id: assetId, name, delivered, removed } of result.outcomes) {
+    const broughtBack =
+      removed &&
+      (await bringBack(assetId).then(
+        () => true,
+        () => false,
+      ));
     const own = made.filter((edit) => edit.assetId === assetId).map(({ seq }) => seq);
-    if (own.length === 0) {
-      count += removed && !kept.includes(name) ? 1 : 0;
-      continue;
-    }
-    const asset = await findAsset(assetId).catch(() => null);
-    if (asset?.cursor === Math.max(...own)) {
-      await moveCursor(assetId, { to: Math.min(...own) - 1 });
-      count += 1;
-    } else kept.push(name);
+    const asset = own.length > 0 ? await findAsset(assetId).catch(() => null) : null;
+    const movedOn = own.length > 0 && asset?.cursor !== Math.max(...own);
+    if (own.length > 0 && !movedOn) await moveCursor(assetId, { to: Math.min(...own) - 1 });
+    // Files go back after the edits that were made on them, and stay where a person went on from there.
+    const takenBack = delivered?.parcel && !movedOn ? await takeShareBack(assetId, delivered.parcel) : null;
+    if (movedOn || takenBack === false || broughtBack === false) kept.push(name);
+    else if (own.length > 0 || takenBack || broughtBack) count += 1;
   }
   const undone: RunResult = { ...result, undone: { assets: count, kept } };
   await db().update(jobs).set({ result: undone }).where(eq(jobs.id, id));
