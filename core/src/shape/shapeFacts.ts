@@ -138,6 +138,7 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
   for (let face = 0; face < faceCounts.length; face += 1) {
     const count = faceCounts[face];
     const body = solid[face];
+    const box = body * 6;
     if (!skip[face]) faceTotals[body] += 1;
     const a = faceCorners[first] * 3;
     const [ax, ay, az] = [points[a] - ox, points[a + 1] - oy, points[a + 2] - oz];
@@ -145,11 +146,12 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
     for (let i = 0; i < count; i += 1) {
       const c = faceCorners[first + i] * 3;
       const [cx, cy, cz] = [points[c] - ox, points[c + 1] - oy, points[c + 2] - oz];
-      for (let k = 0; k < 3; k += 1) {
-        const value = k === 0 ? cx : k === 1 ? cy : cz;
-        if (value < boxes[body * 6 + k]) boxes[body * 6 + k] = value;
-        if (value > boxes[body * 6 + 3 + k]) boxes[body * 6 + 3 + k] = value;
-      }
+      if (cx < boxes[box]) boxes[box] = cx;
+      if (cy < boxes[box + 1]) boxes[box + 1] = cy;
+      if (cz < boxes[box + 2]) boxes[box + 2] = cz;
+      if (cx > boxes[box + 3]) boxes[box + 3] = cx;
+      if (cy > boxes[box + 4]) boxes[box + 4] = cy;
+      if (cz > boxes[box + 5]) boxes[box + 5] = cz;
       mx += cx;
       my += cy;
       mz += cz;

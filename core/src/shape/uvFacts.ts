@@ -56,8 +56,10 @@ function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, face
   const { range } = facts;
   if (!range) facts.range = { min: [left, low], max: [right, high] };
   else {
-    range.min = [Math.min(range.min[0], left), Math.min(range.min[1], low)];
-    range.max = [Math.max(range.max[0], right), Math.max(range.max[1], high)];
+    if (left < range.min[0]) range.min[0] = left;
+    if (low < range.min[1]) range.min[1] = low;
+    if (right > range.max[0]) range.max[0] = right;
+    if (high > range.max[1]) range.max[1] = high;
   }
 }
 
@@ -65,17 +67,17 @@ function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, face
 function reachOf({ values, index, domain }: Layer, { face, first, count, faceCorners }: Face) {
   let [twice, u, v, left, right, low, high] = [0, 0, 0, Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i <= count; i += 1) {
-    const corner = first + (i % count);
+    const corner = i === count ? first : first + i;
     const element = domain === 'corner' ? corner : domain === 'point' ? faceCorners[corner] : face;
     const entry = (index ? index[element] : element) * 2;
     const [nextU, nextV] = [values[entry], values[entry + 1]];
     if (i > 0) twice += u * nextV - nextU * v;
     u = nextU;
     v = nextV;
-    left = Math.min(left, u);
-    right = Math.max(right, u);
-    low = Math.min(low, v);
-    high = Math.max(high, v);
+    if (u < left) left = u;
+    if (u > right) right = u;
+    if (v < low) low = v;
+    if (v > high) high = v;
   }
   return { twice, left, right, low, high, u, v };
 }
