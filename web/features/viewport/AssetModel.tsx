@@ -122,6 +122,7 @@ function usePick(model: Group | null): void {
         const box = gl.domElement.getBoundingClientRect();
         if (!model || x < box.left || x > box.right || y < box.top || y > box.bottom) return null;
         const ray = new Raycaster();
+        ray.firstHitOnly = true;
         ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), camera);
         const [hit] = ray.intersectObject(model, true);
         if (!hit) return null;

@@ -16,6 +16,7 @@ import { middleDensity, useDensity } from './density.ts';
 import { tearOf, tessellated } from './displace.ts';
 import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
 import { partKeyOf } from './partKey.ts';
+import { quickenRaycasts } from './quickRaycast.ts';
 import { useTear } from './tear.ts';
 import { TextureStore } from './textures.ts';
 
@@ -108,7 +109,9 @@ function useModel(url: string, reshaped: boolean): LoadedModel {
         const { scene } = await new GLTFLoader().parseAsync(bytes, '');
         if (!current) return;
         scene.traverse((object) => {
-          if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
+          if (!(object instanceof Mesh)) return;
+          object.castShadow = object.receiveShadow = true;
+          quickenRaycasts(object);
         });
         setLoaded({ model: scene, reshaped });
       })
