@@ -1,6 +1,7 @@
 import Color from 'colorjs.io';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { channelBuoy } from '../../../demo/src/channelBuoy.ts';
+import { mooringStair } from '../../../demo/src/mooringStair.ts';
 import { oilskinCoat } from '../../../demo/src/oilskinCoat.ts';
 import { ropeNet } from '../../../demo/src/ropeNet.ts';
 import { signalFlags } from '../../../demo/src/signalFlags.ts';
@@ -95,6 +96,21 @@ describe('destinations', () => {
       }
     }, 120_000);
   }
+
+  it('take what has faults as it is, and their receipts hold', async () => {
+    const { id, files } = await smallParcel(mooringStair, 48);
+    const source = memorySource(id, files);
+    const broken = await Promise.all(listModels(source).map((model) => openAsset(source, model)));
+    const failing: string[] = [];
+    for (const asset of [...broken, assets[0]])
+      for (const destination of DESTINATIONS) {
+        const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
+        const { document, images, read } = asset;
+        const result = await handOff({ document, source: asset.source, state, edits, findings, images, destination, read });
+        if (failed(result).length > 0) failing.push(`${asset.source.model} for ${destination.id}: ${failed(result).join('; ')}`);
+      }
+    expect(failing).toEqual([]);
+  }, 240_000);
 
   it('pack as oiiotool sees it: occlusion, roughness and metalness of the lantern for the engine', async () => {
     const { files } = await made(assets[0], 'engine-packed');

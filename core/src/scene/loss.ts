@@ -46,6 +46,7 @@ const SENTENCES = {
   'mtl.noWord': ({ channel }) => `MTL has no word for ${channel}`,
   'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channel}`,
   'mtl.placing': ({ channel, detail }) => `MTL cannot say ${detail} of the map of ${channel}`,
+  'obj.noMaterial': ({ part }) => `${part}: OBJ gives faces without a material the one before; they have a plain one called no_material`,
   'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
   'obj.cameras': () => 'OBJ has no cameras',
   'obj.lights': () => 'OBJ has no lights',
@@ -66,6 +67,8 @@ const SENTENCES = {
   'usd.onBone': () => 'parts that hang on bones stand where they are; USD has no place for them under a joint',
   'gltf.visibility': () => 'glTF has no motion of visibility',
   'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
+  'gltf.noUv': ({ part }) => `${part}: glTF reads images by UVs; faces without any read them at one place`,
+  'gltf.normals': ({ part, count }) => `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
   'gltf.shear': () => 'glTF nodes keep no shear',
 } satisfies Record<string, (loss: Omit<Loss, 'code'>) => string>;
 

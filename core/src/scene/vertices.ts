@@ -1,5 +1,6 @@
 import { type Layer, layerEntry, type PolygonMesh } from './document.ts';
 import { computeNormals } from './normals.ts';
+import { withSoundNormals } from './soundNormals.ts';
 import { triangulate } from './triangulate.ts';
 
 /** Triangles of one material slot, as graphics hardware wants them: one vertex per distinct set of attributes. */
@@ -18,7 +19,8 @@ export interface TriangleSet {
 }
 
 /** Cuts a mesh into triangles and joins corners whose attributes all agree, one set per material slot in use. */
-export function buildTriangleSets(mesh: PolygonMesh): TriangleSet[] {
+export function buildTriangleSets(given: PolygonMesh): TriangleSet[] {
+  const { mesh } = withSoundNormals(given);
   const { corners, faces } = triangulate(mesh);
   const normals = mesh.normals ?? computeNormals(mesh);
   const layers = [normals, ...mesh.uvSets, ...mesh.colours.slice(0, 1)];

@@ -53,6 +53,15 @@ describe('the packages of a run', () => {
       expect(text(files[`${folder}/quay.glb`].subarray(0, 4))).toBe('glTF');
     }
 
+    // One that failed its reading back has a zip, which is not handed out.
+    const [{ id: bad }] = await listHandoffs(two);
+    await db()
+      .update(jobs)
+      .set({ state: 'failed', fault: { code: 'handoff.check', message: 'a face went elsewhere', hint: '', file: '' } })
+      .where(eq(jobs.id, bad));
+    expect((await runWithPackages(run)).packages).toEqual({ made: 1, going: 0, lost: 1 });
+    expect(text((await unpacked(run))['not in here.txt'])).toBe('quay for web-gltf: a face went elsewhere\n');
+    await db().update(jobs).set({ state: 'done', fault: null }).where(eq(jobs.id, bad));
     await db().update(handoffs).set({ zip: null }).where(eq(handoffs.assetId, two));
     expect((await runWithPackages(run)).packages).toEqual({ made: 1, going: 0, lost: 1 });
     const fewer = await unpacked(run);

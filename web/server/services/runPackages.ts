@@ -32,7 +32,7 @@ export async function runWithPackages(id: string): Promise<RunWithPackages> {
   const run = await findRun(id);
   const wanted = await packagesWanted(run);
   const counts = { made: 0, going: 0, lost: 0 };
-  for (const { row } of wanted) counts[row?.zip ? 'made' : isGoing(row) ? 'going' : 'lost'] += 1;
+  for (const { row } of wanted) counts[isMade(row) ? 'made' : isGoing(row) ? 'going' : 'lost'] += 1;
   return { ...run, packages: counts };
 }
 
@@ -54,7 +54,7 @@ export async function packagesToGive(id: string): Promise<{ title: string; made:
   const made: Made[] = [];
   const lost: string[] = [];
   for (const { name, destination, row } of wanted) {
-    if (row?.zip) made.push({ folder: nameFolder(several ? `${name} ${destination}` : name, 'asset'), zip: row.zip });
+    if (row?.zip && isMade(row)) made.push({ folder: nameFolder(several ? `${name} ${destination}` : name, 'asset'), zip: row.zip });
     else lost.push(`${name} for ${destination}: ${row?.fault?.message ?? 'it was not made'}`);
   }
   return { title: run.title, made, lost };
@@ -67,6 +67,11 @@ export async function packagesOfRun(id: string): Promise<{ fileName: string; str
 }
 
 type PackageRow = Awaited<ReturnType<typeof packagesSince>>[number];
+
+/** One whose reading back failed is kept for whoever looks into it, and not handed out with the others. */
+function isMade(row: PackageRow | undefined): boolean {
+  return row !== undefined && row.zip !== null && row.state === 'done';
+}
 
 function isGoing(row: PackageRow | undefined): boolean {
   return row?.state === 'queued' || row?.state === 'running';

@@ -18,7 +18,9 @@ import {
 } from '../../scene/matrix.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
+import { withSoundNormals } from '../../scene/soundNormals.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
+import { texCoordsOf } from './texCoordsOf.ts';
 import { writeClips } from './writeClips.ts';
 
 export type GltfNamer = (name: string, fallback?: string) => string;
@@ -40,14 +42,24 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   writer.addSkins(nodes);
   writeClips(gltf, document, nodes, losses);
   if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push({ code: 'gltf.lights' });
+  losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
+  losses.push(...unsoundNormals(document));
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
+}
+
+function unsoundNormals({ nodes, meshes }: SceneDocument): Loss[] {
+  const counts = meshes.map((mesh) => withSoundNormals(mesh).corners);
+  return nodes.flatMap(({ name, mesh }): Loss[] => (mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.normals', part: name, count: counts[mesh] }] : []));
 }
 
 class SceneWriter {
   private readonly buffer: GltfBuffer;
   private readonly meshes = new Map<string, Mesh | null>();
   private readonly sets = new Map<number, TriangleSet[]>();
+  /** Parts whose images have no UVs to be read by. */
+  readonly withoutUvs = new Set<string>();
+  private readonly lacking = new Set<Mesh>();
 
   constructor(
     private readonly gltf: Document,
@@ -74,7 +86,9 @@ class SceneWriter {
     const made = this.gltf.createNode(this.nameOf(node.name, 'node'));
     const { translation, quaternion, scale } = restOf(node.transform);
     made.setTranslation(translation).setRotation(quaternion).setScale(scale);
-    if (node.mesh >= 0) made.setMesh(this.meshFor(node));
+    const mesh = node.mesh >= 0 ? this.meshFor(node) : null;
+    if (mesh) made.setMesh(mesh);
+    if (mesh && this.lacking.has(mesh)) this.withoutUvs.add(node.name);
     if (node.camera >= 0) made.setCamera(this.createCamera(this.document.cameras[node.camera]));
     if (node.light >= 0) this.addLight(made, this.document.lights[node.light]);
     if (Object.keys(node.custom).length > 0) made.setExtras({ ...node.custom });
@@ -109,7 +123,10 @@ class SceneWriter {
         .setAttribute('POSITION', this.accessor(movePoints(set.positions, transform), 'VEC3'))
         .setAttribute('NORMAL', this.accessor(turnNormals(set.normals, transform), 'VEC3'))
         .setMaterial(this.materialOf(node.materials[set.slot] ?? -1));
-      set.uvs.forEach((uv, i) => primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')));
+      const required = texCoordsOf(primitive.getMaterial());
+      if (required > set.uvs.length && mesh) this.lacking.add(mesh);
+      const uvs = [...set.uvs, ...Array.from({ length: Math.max(0, required - set.uvs.length) }, () => new Float32Array((set.positions.length / 3) * 2))];
+      uvs.forEach((uv, i) => primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')));
       if (set.colours) primitive.setAttribute('COLOR_0', this.accessor(set.colours as Float32Array<ArrayBuffer>, 'VEC4'));
       if (source.influences && node.skin >= 0) {
         const { joints, weights } = heaviest(source.influences, set.points);

@@ -56,7 +56,7 @@ describe('OBJ, line by line', () => {
     expect(lines.slice(-9)).toEqual(['v 10 0 0', 'v 12 0 0', 'v 12 3 0', 'v 10 3 0', 'vt 0 0', 'vt 1 0', 'vt 1 1', 'vt 0 1', 'f 5/5 6/6 7/7 8/8']);
   });
 
-  it('changes material and smoothing where the faces do, and back to none', () => {
+  it('changes material and smoothing where the faces do, and to a plain one for those without', () => {
     const parts = {
       points: new Float64Array(9),
       faceCounts: Uint32Array.of(3, 3, 3, 3),
@@ -69,7 +69,7 @@ describe('OBJ, line by line', () => {
       document.nodes[0].materials = [1, 0];
     });
     expect(lines.slice(1, 3)).toEqual(['mtllib boat.mtl', 'o deck plate']);
-    expect(lines.slice(6)).toEqual(['usemtl Brass', 's 1', 'f 1 2 3', 'usemtl Oak', 'f 1 2 3', 's off', 'f 1 2 3', 'usemtl', 's 2', 'f 1 2 3']);
+    expect(lines.slice(6)).toEqual(['usemtl Brass', 's 1', 'f 1 2 3', 'usemtl Oak', 'f 1 2 3', 's off', 'f 1 2 3', 'usemtl no_material', 's 2', 'f 1 2 3']);
     expect(files).toEqual(['boat.obj', 'boat.mtl']);
   });
 

@@ -1,4 +1,5 @@
 import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts';
+import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
@@ -18,8 +19,10 @@ const FLUSH_AT = 1 << 16;
  * Writes a document as OBJ with MTL, in the document's unit and axes: world transforms baked, polygons kept, one object
  * per node. OBJ knows one UV set, no hierarchy, no instances, and no motion; what is lost is listed.
  */
-export function writeObj(document: SceneDocument, options: ObjWriteOptions): WrittenModel {
+export function writeObj(given: SceneDocument, options: ObjWriteOptions): WrittenModel {
   const losses = new Losses();
+  const { document, parts } = withMaterialForAll(given);
+  for (const part of parts) losses.add({ code: 'obj.noMaterial', part });
   const out = new TextSink();
   const library = `${options.name}.mtl`;
   out.line(`# ${options.creator ?? 'Kinkajou'}`);
@@ -80,7 +83,7 @@ function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMate
   for (let face = 0; face < mesh.faceCounts.length; face += 1) {
     const required = slots[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1;
     if (required !== offsets.material || (face === 0 && required >= 0)) {
-      out.line(required >= 0 ? `usemtl ${wordOf(required)}` : 'usemtl');
+      out.line(`usemtl ${wordOf(required)}`);
       offsets.material = required;
     }
     const group = mesh.faceSmoothing?.[face] ?? 0;

@@ -39,6 +39,8 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'mtl.noWord': ['channel.differs', 'channel.missing'],
   'mtl.noMapWord': CHANNEL,
   'mtl.placing': PLACING,
+  // What is expected has it too.
+  'obj.noMaterial': [],
   'obj.hierarchy': ['part.moved'],
   'obj.cameras': [],
   'obj.lights': [],
@@ -59,6 +61,9 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.onBone': ['part.moved', 'rig.clip'],
   'gltf.visibility': ['rig.clip'],
   'gltf.lights': [],
+  'gltf.noUv': ['shape.uv'],
+  // What is expected has them too.
+  'gltf.normals': [],
   'gltf.shear': PLACES,
 };
 

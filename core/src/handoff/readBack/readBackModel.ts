@@ -35,7 +35,7 @@ export function readBackModel({ files, model, source, wanted: expected, plan }: 
     compareNumber('polygons', polygonsOf(expected), polygonsOf(found)),
     compareNumber('materials', usedMaterials(expected).length, usedMaterials(found).length),
     compareBounds(measureBoundsIn(source, toYUpMetres(source.axes, source.metresPerUnit)), bounds),
-    compareWords('part names', partNames(expected), partNames(found)),
+    compareWords('part names', partNames(expected, found.format === 'obj'), partNames(found)),
     compareWords('material names', usedMaterials(expected), usedMaterials(found)),
     compareWords('material of each face', facesOf(expected), facesOf(found)),
     ...(found.format === 'obj' ? [] : [checkAxes(found, expected)]),
@@ -54,13 +54,20 @@ function statedSpace({ format, axes, metresPerUnit }: SceneDocument, expected: S
 }
 
 /** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
-function partNames(document: SceneDocument): string[] {
+function partNames(document: SceneDocument, numbered = false): string[] {
+  const seen = new Map<string, number>();
   const reported = (name: string) =>
     cleanName(name)
       .toLowerCase()
       .replaceAll('-', '_')
       .replace(/_mesh(_\d+)?$/, '');
-  return document.nodes.flatMap(({ mesh, name }) => (mesh < 0 || document.meshes[mesh].faceCounts.length === 0 ? [] : [reported(name)]));
+  return document.nodes.flatMap(({ mesh, name }) => {
+    if (mesh < 0) return [];
+    // OBJ has each name once: a second part of one name is called `Bolt (2)`.
+    const count = (seen.get(name) ?? 0) + 1;
+    seen.set(name, count);
+    return document.meshes[mesh].faceCounts.length === 0 ? [] : [reported(numbered && count > 1 ? `${name} (${count})` : name)];
+  });
 }
 
 function polygonsOf(document: SceneDocument): number {

@@ -165,6 +165,8 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   for (const { key, resolved, written, tiles } of side.images)
     contents.set(key, resolved && !tiles ? contentOf(await side.read(resolved)) : fileName(written.replaceAll('\\', '/')));
   const counted = new Set<string>();
+  // Of USD that reader gives parts without a material the first that there is.
+  const fallback = document.format === 'usd' ? materials[0] : undefined;
   for (const node of document.nodes) {
     const mesh = document.meshes[node.mesh];
     if (!mesh) continue;
@@ -172,7 +174,7 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
     const uvs = mesh.uvSets[0] ?? null;
     let corner = 0;
     mesh.faceCounts.forEach((count, face) => {
-      const material: Material | undefined = materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1];
+      const material: Material | undefined = materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1] ?? fallback;
       const name = material ? plainName(material.name) : '';
       let own = found.get(name);
       if (!own) {

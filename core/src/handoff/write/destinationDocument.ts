@@ -111,7 +111,7 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
     const channel = name_ as ChannelName;
     // The value beside an image that has no place is that image's factor, and nothing by itself.
     if (material.channels[channel] || !input || input.map || channel === 'normal' || skips(channel, material, destination)) continue;
-    if (!saysMore(channel, input.value) && channel !== 'baseColor' && channel !== 'roughness') continue;
+    if (!saysMore(channel, input.value) && !isAlwaysSaid(channel, material)) continue;
     material.channels[channel] = { value: input.value, map: null, source: origin };
   }
   setValuesUnderOtherNames(material, inputs, destination);
@@ -122,6 +122,11 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
     delete material.channels.specular;
   }
   return material;
+}
+
+/** Where leaving a value out says something else: colours of highlights are white only beside metalness. */
+function isAlwaysSaid(channel: ChannelName, { workflow }: Material): boolean {
+  return channel === 'baseColor' || channel === 'roughness' || (channel === 'specularColor' && workflow !== 'metalRough');
 }
 
 /** What a receiver takes for another channel goes out as a value where there is no image: gloss as the strength of a highlight. */

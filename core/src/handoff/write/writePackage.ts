@@ -4,7 +4,9 @@ import { writeModel } from '../../formats/writeModel.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import { applyIntake } from '../../scene/intake.ts';
 import { isUnsaid, type Loss } from '../../scene/loss.ts';
+import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { pruneMaterials } from '../../scene/pruneMaterials.ts';
+import { withSoundNormals } from '../../scene/soundNormals.ts';
 import { splitTiles } from '../../scene/splitTiles.ts';
 import { withStage } from '../../scene/stage.ts';
 import { type TakeoffRow, takeOff } from '../../scene/takeoff.ts';
@@ -139,17 +141,23 @@ async function writePiece(
     const gltf = await writeGltf(document, plan, baked, { name, variant: model.endsWith('.gltf') ? 'gltf' : 'glb' });
     for (const [path, bytes] of gltf.files) files.set(path, bytes);
     found.losses.push(...gltf.losses);
-    return { ...common, written: null, copies: new Map() };
+    // It cannot say a normal that points nowhere.
+    const expected = { ...common.expected, meshes: common.expected.meshes.map((mesh) => withSoundNormals(mesh).mesh) };
+    return { ...common, expected, written: null, copies: new Map() };
   }
   const whole = destinationDocument(document, plan);
-  const { document: own, copies } = destination.parts === 'solids' ? withOwnMaterials(whole) : { document: whole, copies: new Map<string, string[]>() };
+  const { document: bound, copies } = destination.parts === 'solids' ? withOwnMaterials(whole) : { document: whole, copies: new Map<string, string[]>() };
+  const { document: own, parts } = destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
+  found.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
   const carried = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
   const inside = destination.embed && destination.format === 'fbx';
   const written = writeModel(own, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
   addFound(found, written.losses, silenceOf(destination.format, own));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
-  return { ...common, written: own, copies };
+  // Parts without a material have the plain one there, too.
+  const expected = destination.format === 'obj' ? withMaterialForAll(common.expected).document : common.expected;
+  return { ...common, expected, written: own, copies };
 }
 
 /** The source file itself, with edits and new paths in it. */

@@ -1,0 +1,43 @@
+import { layerEntry, type PolygonMesh } from './document.ts';
+import { faceNormal } from './triangulate.ts';
+
+/**
+ * The mesh with normals that all point somewhere: a corner whose own has no length, or is no number, gets its face's. The
+ * mesh itself where all do, or where it has none; `corners` tells how many did not.
+ */
+export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corners: number } {
+  const { normals, faceCounts, faceCorners } = mesh;
+  if (!normals) return { mesh, corners: 0 };
+  const { values: given } = normals;
+  let values: Float64Array | null = null;
+  let corners = 0;
+  let first = 0;
+  for (let face = 0; face < faceCounts.length; face += 1) {
+    const end = first + faceCounts[face];
+    for (let corner = first; corner < end; corner += 1) {
+      const from = layerEntry(normals, corner, faceCorners[corner], face) * 3;
+      const length = Math.hypot(given[from], given[from + 1], given[from + 2]);
+      if (length > 0 && length < Infinity) continue;
+      values ??= spread(mesh);
+      const own = faceNormal(mesh, first, faceCounts[face]);
+      const long = Math.hypot(own[0], own[1], own[2]);
+      for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = long > 0 ? own[k] / long : k === 2 ? 1 : 0;
+      corners += 1;
+    }
+    first = end;
+  }
+  return values === null ? { mesh, corners } : { mesh: { ...mesh, normals: { name: normals.name, size: 3, domain: 'corner', values, index: null } }, corners };
+}
+
+/** The normals of a mesh, written out for each corner. */
+function spread({ normals, faceCounts, faceCorners }: PolygonMesh): Float64Array {
+  const values = new Float64Array(faceCorners.length * 3);
+  if (!normals) return values;
+  let corner = 0;
+  for (let face = 0; face < faceCounts.length; face += 1)
+    for (let i = 0; i < faceCounts[face]; i += 1, corner += 1) {
+      const from = layerEntry(normals, corner, faceCorners[corner], face) * 3;
+      for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = normals.values[from + k];
+    }
+  return values;
+}
