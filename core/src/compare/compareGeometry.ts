@@ -2,7 +2,7 @@ import { concatenated } from '../scene/concatenated.ts';
 import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
 import { boundsOf, GEOMETRY_TOLERANCE, sizeOf, toleranceOf } from './extent.ts';
-import { resolveAxes, resolveUnit, shareThere } from './standing.ts';
+import { resolveUnit, shareThere, standingsOf } from './standing.ts';
 import type { WorldPart } from './worldParts.ts';
 
 /**
@@ -17,12 +17,24 @@ export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]
   const found: Difference[] = [];
   const [unit, scaled] = resolveUnit(a, b, size);
   if (unit) found.push(unit);
-  const [axes, turned] = resolveAxes(a, scaled, size);
-  if (axes) found.push(axes);
-  const { pairs, onlyA, onlyB } = matchParts(a, turned, size);
-  for (const [one, two] of pairs) found.push(...compareParts(one, two, size));
-  found.push(...compareRest(onlyA, onlyB, size));
-  return found;
+  return [...found, ...compareStanding(a, scaled, size)];
+}
+
+/** What looks the same from several sides is turned until nothing else differs; else it counts as it stands, or as it is first found to. */
+function compareStanding(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
+  let first: Difference[] | null = null;
+  for (const { axes, parts } of standingsOf(a, b, size)) {
+    const differences = compareMatched(a, parts, size);
+    const all = axes ? [axes, ...differences] : differences;
+    if (differences.length === 0) return all;
+    first ??= all;
+  }
+  return first ?? [];
+}
+
+function compareMatched(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
+  const { pairs, onlyA, onlyB } = matchParts(a, b, size);
+  return [...pairs.flatMap(([one, two]) => compareParts(one, two, size)), ...compareRest(onlyA, onlyB, size)];
 }
 
 interface Matched {

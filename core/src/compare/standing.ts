@@ -9,7 +9,7 @@ export function resolveUnit(a: readonly WorldPart[], b: readonly WorldPart[], si
   if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
   const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
   // A part that is gone makes the whole smaller, too; only what fits at another size is a unit.
-  if (!turnOnto(a, scaled, size)) return [null, b];
+  if (turnsOnto(a, scaled, size).next().done) return [null, b];
   const message = `the whole is ${Number(factor.toPrecision(4))} times as large`;
   return [difference('model.unit', message, { measured: factor, allowed: 1e-3 }), scaled];
 }
@@ -37,7 +37,8 @@ function rotations(): number[][] {
           const [a, b, c, d, e, f, g, h, i] = rows;
           if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) === 1) out.push(rows);
         }
-  return out;
+  // As it is comes first.
+  return out.sort((one, other) => Number(isStill(other)) - Number(isStill(one)));
 }
 
 function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
@@ -51,20 +52,39 @@ function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPar
   return parts.map((part) => ({ ...part, points: turnVectors(part.points, rows), normals: part.normals && turnVectors(part.normals, rows) }));
 }
 
-/** Other axes: everything lies on another side. The rest is compared as it would stand. */
-export function resolveAxes(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
-  if (shareThere(a, b, size) > 0.9) return [null, b];
-  const rows = turnOnto(a, b, size);
-  if (!rows) return [null, b];
-  return [difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' }), rotated(b, rows)];
+/** How the other may stand: as it is, or turned so that it stands where one does; with the difference that the turn is. */
+export interface Standing {
+  axes: Difference | null;
+  parts: readonly WorldPart[];
 }
 
-/** The first turn after which the other stands where one does, or null. */
-function turnOnto(a: readonly WorldPart[], b: readonly WorldPart[], size: number): readonly number[] | null {
+/**
+ * Other axes: everything lies on another side, and the rest is compared as it would stand. As it is comes first where it
+ * stands there; what looks the same from several sides may be turned in several ways.
+ */
+export function* standingsOf(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Generator<Standing> {
+  let stands = false;
+  for (const rows of turnsOnto(a, b, size)) {
+    stands = true;
+    if (isStill(rows)) yield { axes: null, parts: b };
+    else {
+      const axes = difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' });
+      yield { axes, parts: rotated(b, rows) };
+    }
+  }
+  if (!stands) yield { axes: null, parts: b };
+}
+
+/** The turns after which the other stands where one does; none at all first. */
+function* turnsOnto(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Generator<readonly number[]> {
   const cloud = cloudOf(b, toleranceOf(a, size));
   const samples = samplesOf(a);
   // Turning one back is turning the other, and needs one cloud for all turns.
-  return ROTATIONS.find((rows) => shareIn(cloud, turnVectors(samples, transposed(rows))) >= 0.9) ?? null;
+  for (const rows of ROTATIONS) if (shareIn(cloud, turnVectors(samples, transposed(rows))) >= 0.9) yield rows;
+}
+
+function isStill(rows: readonly number[]): boolean {
+  return rows[0] === 1 && rows[4] === 1 && rows[8] === 1;
 }
 
 function transposed([a, b, c, d, e, f, g, h, i]: readonly number[]): number[] {

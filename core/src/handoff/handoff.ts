@@ -47,13 +47,14 @@ const ENDS = { prepare: 0.2, bake: 0.65, write: 0.75, readBack: 0.93, tell: 0.95
  * Makes an asset ready for a destination: prepare, plan, bake, write, read back, tell. Each stage makes a value of the
  * values before it. The receipt is also among the files. Where the destination says so and the source allows it, the
  * source file itself is changed instead of written anew.
- * Throws `handoff.cancelled` when the signal says so, and the errors of settling, reading and writing. A failed check
+ * Throws `handoff.empty` for a model without faces, `handoff.cancelled` when the signal says so, and the errors of settling, reading and writing. A failed check
  * does not throw; it makes the receipt's verdict `failed`.
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const { source, state, images, read, document, cache, signal, threads, picture = null } = inputs;
   const destination = resolveChoices(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
+  refuseEmpty(document, source.model);
   const report = reporter(inputs);
   report(0, 'planning');
   const prepared = await prepare({ source, state, images, read }, destination, { progress: (share) => report(ENDS.prepare * share, 'converting materials') });
@@ -84,6 +85,12 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const files: PackageFiles = new Map([...written.files, ['receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`)]]);
   report(1, 'done');
   return { files, receipt, sheet: written.sheet };
+}
+
+/** Points and lines are no surface: there is nothing to hand off. */
+function refuseEmpty({ nodes, meshes }: SceneDocument, file: string): void {
+  if (nodes.some(({ mesh }) => mesh >= 0 && meshes[mesh].faceCounts.length > 0)) return;
+  throw new KinkajouError('handoff.empty', 'the model has no faces', { file }, 'Export it with its surfaces; points and lines alone cannot be handed off.');
 }
 
 function between(from: keyof typeof ENDS, to: keyof typeof ENDS, share: number): number {

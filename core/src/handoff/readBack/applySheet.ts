@@ -81,7 +81,10 @@ class SheetReader {
     const shown = (of: Pick<Material, 'alphaMode' | 'alphaCutoff'>) =>
       of.alphaMode === 'mask' ? `mask at ${Number(of.alphaCutoff.toFixed(3))}` : of.alphaMode;
     const alpha = { alphaMode: mode, alphaCutoff: mode === 'mask' ? cutoff : given.alphaCutoff };
-    if (this.says(given, null, 'alpha', [shown(given), shown(alpha)])) Object.assign(material, alpha);
+    // UsdPreviewSurface blends where opacity is below 1, and has no other word for it.
+    const isFull =
+      this.format === 'usd' && mode === 'blend' && given.alphaMode === 'opaque' && !given.channels.opacity?.map && (given.channels.opacity?.value ?? 1) === 1;
+    if (isFull || this.says(given, null, 'alpha', [shown(given), shown(alpha)])) Object.assign(material, alpha);
     if (this.says(given, null, 'sides', [given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one'])) material.doubleSided = entry.doubleSided;
     // Classic materials are metal/rough or spec/gloss in the formats that know no others.
     const existing = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;

@@ -94,7 +94,7 @@ async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string):
       const { textures = [], images = [] } = parser.json as { textures?: { source: number }[]; images?: { uri?: string; bufferView?: number }[] };
       const image = images[textures[index].source];
       const inside = image.bufferView === undefined ? null : ((await parser.getDependency('bufferView', image.bufferView)) as ArrayBuffer);
-      return pictured(inside ? { bytes: new Uint8Array(inside) } : { url: image.uri ?? '' });
+      return pictured(inside ? { content: contentOf(new Uint8Array(inside)) } : { url: image.uri ?? '' });
     },
   }));
   const content = model.endsWith('.gltf') ? withBuffers(bytes, files, model) : new Uint8Array(bytes).buffer;
@@ -112,10 +112,10 @@ function withBuffers(bytes: Uint8Array, files: PackageFiles, model: string): str
   return JSON.stringify(json);
 }
 
-/** Where a texture's picture would be taken from. */
+/** Where a texture's picture would be taken from; the loader copies it as JSON where it clones a texture. */
 interface Picture {
   url?: string;
-  bytes?: Uint8Array;
+  content?: string;
 }
 
 function pictured(picture: Picture): Texture {
@@ -206,7 +206,7 @@ async function slotsOf(material: Material, places: Places): Promise<Record<strin
 
 async function pictureOf(texture: Texture, { files, model, inside }: Places): Promise<string> {
   const picture = (texture.userData.picture ?? texture.image ?? {}) as Picture;
-  if (picture.bytes) return contentOf(picture.bytes);
+  if (picture.content) return picture.content;
   const url = picture.url ?? '';
   const blob = inside.get(url);
   if (blob) return contentOf(new Uint8Array(await blob.arrayBuffer()));

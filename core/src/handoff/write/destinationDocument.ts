@@ -114,6 +114,9 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
     if (!saysMore(channel, input.value) && !isAlwaysSaid(channel, material)) continue;
     material.channels[channel] = { value: input.value, map: null, source: origin };
   }
+  // A classic material that names no highlight has none; spec/gloss would take one for granted.
+  if (material.workflow === 'specGloss' && source.workflow === 'legacy' && !inputs.specularColor && !inputs.specular)
+    material.channels.specularColor = { value: [0, 0, 0], map: null, source: origin };
   setValuesUnderOtherNames(material, inputs, destination);
   // MTL has one word for the colour of a highlight and its strength.
   const { specular } = material.channels;
