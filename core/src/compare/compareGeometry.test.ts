@@ -288,6 +288,36 @@ describe('geometry that is different is found, where and as what it is', () => {
     expect(codesOf(change)).toEqual(codes);
   });
 
+  it('a cube, which looks the same from all sides, is turned until nothing else differs; a real difference stays one', () => {
+    const cube = (change: Change = () => undefined) => {
+      const document = crate();
+      document.meshes = [box([1, 1, 1])];
+      document.nodes = [createNode('Cube', 'mesh', -1, { mesh: 0, materials: [0, 1] })];
+      document.nodes[0].transform.translation = [-0.5, -0.5, -0.5];
+      change(document);
+      return document;
+    };
+    const codes = (change: Change) => compareGeometry(worldParts(cube()), worldParts(cube(change))).map(({ code }) => code);
+    expect(codes(() => undefined)).toEqual([]);
+    // The same numbers, read with another axis up.
+    expect(codes((document) => Object.assign(document, { axes: Z_UP }))).toEqual(['model.axes']);
+    const paint = ({ meshes }: SceneDocument) => void meshes[0].uvSets[0].values.set([0.4, 0.4], 8);
+    expect(codes(paint)).toEqual(['shape.uv']);
+    expect(codes((document) => [paint(document), Object.assign(document, { axes: Z_UP })])).toContain('shape.uv');
+  });
+
+  it('parts of one name are matched by their number, which some formats write into the name', () => {
+    const twins = (names: string[]) => {
+      const document = crate();
+      document.nodes = names.map((name, i) => createNode(name, 'mesh', -1, { mesh: i % 2, materials: [0, 1] }));
+      document.nodes.forEach((node, i) => Object.assign(node.transform, { translation: [3 * i, 0, 0] }));
+      return worldParts(document);
+    };
+    expect(twins(['node', 'node', 'node_2']).map(({ name }) => name)).toEqual(['node', 'node (2)', 'node_2']);
+    expect(compareGeometry(twins(['node', 'node', 'node_2']), twins(['node', 'node (2)', 'node_2']))).toEqual([]);
+    expect(twins(['Bolt (2)', 'Bolt', 'Bolt']).map(({ name }) => name)).toEqual(['bolt (2)', 'bolt', 'bolt (3)']);
+  });
+
   it('a mirrored part looks as its faces turned round would', () => {
     const document = crate();
     document.nodes[1].transform.scale = [-1, 1, 1];

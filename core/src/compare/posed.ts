@@ -101,17 +101,18 @@ function skinned({ starts, joints, weights }: NonNullable<PolygonMesh['influence
 
 function morphedPoints({ points, shapes }: PolygonMesh, picked: readonly number[], weights: readonly number[] | undefined): Float64Array {
   const out = new Float64Array(picked.length * 3);
-  const where = new Map<number, number>();
   picked.forEach((point, i) => {
-    where.set(point, i);
     for (let k = 0; k < 3; k += 1) out[i * 3 + k] = points[point * 3 + k];
   });
   shapes.forEach((shape, s) => {
     const weight = weights?.[s] ?? shape.weight;
     if (weight === 0) return;
-    shape.points.forEach((point, j) => {
-      const i = where.get(point);
-      if (i === undefined) return;
+    // A point may be picked several times.
+    const moved = new Map<number, number>();
+    shape.points.forEach((point, j) => moved.set(point, j));
+    picked.forEach((point, i) => {
+      const j = moved.get(point);
+      if (j === undefined) return;
       for (let k = 0; k < 3; k += 1) out[i * 3 + k] += weight * shape.offsets[j * 3 + k];
     });
   });

@@ -39,17 +39,25 @@ export function worldParts(document: SceneDocument): WorldPart[] {
   });
 }
 
-/** Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they repeat. */
+/**
+ * Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they repeat, which some
+ * formats write into the name as `Bolt (2)`.
+ */
 export function placedParts({ nodes, meshes }: SceneDocument): { name: string; node: number }[] {
-  const seen = new Map<string, number>();
+  const taken = new Set<string>();
   return nodes.flatMap((node, i) => {
     if (!(meshes[node.mesh]?.faceCounts.length > 0)) return [];
-    const plain = plainName(node.name);
-    const count = (seen.get(plain) ?? 0) + 1;
-    seen.set(plain, count);
-    return [{ name: count === 1 ? plain : `${plain} (${count})`, node: i }];
+    const [, base = node.name, written] = NUMBERED.exec(node.name) ?? [];
+    const plain = plainName(base);
+    const numbered = (count: number) => (count === 1 ? plain : `${plain} (${count})`);
+    let count = Number(written ?? 1);
+    while (taken.has(numbered(count))) count += 1;
+    taken.add(numbered(count));
+    return [{ name: numbered(count), node: i }];
   });
 }
+
+const NUMBERED = /^(.+) \((\d{1,6})\)$/;
 
 /** Letters, digits and `_`; USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
 export function plainName(name: string): string {

@@ -47,6 +47,19 @@ describe('the harbour', () => {
   });
 });
 
+describe('what cannot be handed off', () => {
+  it('is refused by name: points and lines are no surface', async () => {
+    const source = memorySource('line', { 'line.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nl 1 2\nf 1 2 1\n') });
+    const asset = await openAsset(source, 'line.obj');
+    const { document } = asset;
+    const bare = {
+      ...asset,
+      document: { ...document, meshes: document.meshes.map((mesh) => ({ ...mesh, faceCounts: new Uint32Array(), faceCorners: new Uint32Array() })) },
+    };
+    await expect(make(bare, 'glb')).rejects.toMatchObject({ code: 'handoff.empty', place: { file: 'line.obj' } });
+  });
+});
+
 describe('web-gltf', () => {
   it('packs the lantern: each pixel from the image that it should come from', async () => {
     const { files, receipt } = await make(lantern, 'glb');

@@ -253,6 +253,7 @@ describe('a plan', () => {
     expect(valued('metalness', 1)).toEqual(['value.noPlace metalness']);
     expect(valued('metalness', 0)).toEqual([]);
     expect(valued('coat', 0.5)).toEqual(['value.noPlace coat']);
+    expect(valued('coatRoughness', 0.03)).toEqual(['value.noPlace coatRoughness']);
     expect(
       reported({}, {}, ({ channels }) => {
         channels.metalness = source(1);

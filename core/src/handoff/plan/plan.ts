@@ -104,6 +104,7 @@ const NOT_CLASSIC: readonly [ChannelName, number][] = [
   ['metalness', 0],
   ['transmission', 0],
   ['coat', 0],
+  ['coatRoughness', 0],
   ['sheenColor', 0],
 ];
 

@@ -128,15 +128,21 @@ describe('words against what the model states', () => {
 
   it('of the material as a whole are told for glTF and USD, and are words for the others', () => {
     const told = entry({ alpha: { mode: 'blend', cutoff: 0.5 }, doubleSided: true });
-    for (const format of ['gltf', 'usd'] as const) {
-      const { material: made, words, against } = read(format, material({}), told);
-      expect(made).toMatchObject({ alphaMode: 'opaque', doubleSided: false });
-      expect(words).toEqual([]);
-      expect(against.map(([, , , measured, allowed]) => [measured, allowed])).toEqual([
-        ['alpha blend', 'alpha opaque'],
-        ['sides two', 'sides one'],
-      ]);
-    }
+    const gltf = read('gltf', material({}), told);
+    expect(gltf.material).toMatchObject({ alphaMode: 'opaque', doubleSided: false });
+    expect(gltf.words).toEqual([]);
+    expect(gltf.against.map(([, , , measured, allowed]) => [measured, allowed])).toEqual([
+      ['alpha blend', 'alpha opaque'],
+      ['sides two', 'sides one'],
+    ]);
+    // USD blends by opacity alone: where all of it is there, blended and opaque are the same; cut out is not.
+    const usd = read('usd', material({}), told);
+    expect(usd.material).toMatchObject({ alphaMode: 'blend', doubleSided: false });
+    expect(usd.against.map(([, , , measured]) => measured)).toEqual(['sides two']);
+    const cut = read('usd', material({}), entry({ alpha: { mode: 'mask', cutoff: 0.5 } }));
+    expect(cut.against.map(([, , , measured]) => measured)).toEqual(['alpha mask at 0.5']);
+    const mapped = read('usd', material({ opacity: {} }), entry({ alpha: { mode: 'blend', cutoff: 0.5 } }));
+    expect(mapped.against.map(([, , , measured]) => measured)).toEqual(['alpha blend']);
     for (const format of ['fbx', 'obj'] as const) expect(read(format, material({}), told)).toMatchObject({ against: [], words: ['alpha blend', 'sides two'] });
   });
 

@@ -98,6 +98,19 @@ describe('a model that is read back', () => {
   });
 });
 
+describe('an image that was never delivered', () => {
+  it('need not be in the package where the plan tells so, and no other may be missing', () => {
+    const gone = ({ images }: SceneDocument) => Object.assign(images[0], { written: 'maps/gone.png' });
+    const made = quay(gone);
+    const paths = (detail: string) =>
+      readBackModel(
+        { files: new Map(), model: 'quay.usda', source: made, wanted: made, plan: plan([{ code: 'image.missing', detail }]) },
+        quay(gone),
+      ).checks.find(({ check }) => check === 'paths resolve inside the package')?.ok;
+    expect([paths('maps/gone.png'), paths('maps/other.png')]).toEqual([true, false]);
+  });
+});
+
 describe('several models of a package', () => {
   const check = (name: string, ok: boolean, found: string): HandoffCheck => ({ check: name, ok, expected: 'as made', found });
   const back = (offset: number, checks: HandoffCheck[], more: Partial<ReadBack> = {}): ReadBack => ({

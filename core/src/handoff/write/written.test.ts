@@ -73,6 +73,19 @@ describe('a written material', () => {
     expect(Object.keys(written({ coat: 'x.png' }, {}).channels)).not.toContain('coat');
   });
 
+  it('says white and black of a highlight where leaving it out says something else', () => {
+    const white = ({ channels }: Material) => {
+      channels.specularColor = valued([1, 1, 1]);
+    };
+    const specGloss: Partial<Destination> = { workflow: 'specGloss', writeAs: 'specGloss' };
+    expect(written({}, specGloss, white).channels.specularColor?.value).toEqual([1, 1, 1]);
+    expect(written({}, {}, white).channels.specularColor).toBeUndefined();
+    const classic = (material: Material) => Object.assign(material, { workflow: 'legacy' });
+    expect(written({}, specGloss, classic).channels.specularColor?.value).toEqual([0, 0, 0]);
+    expect(written({}, specGloss, (material) => [classic(material), white(material)]).channels.specularColor?.value).toEqual([1, 1, 1]);
+    expect(written({}, specGloss).channels.specularColor).toBeUndefined();
+  });
+
   it('says gloss under the name that the receiver takes it for', () => {
     const rough = ({ channels }: Material) => {
       channels.roughness = valued(0.25);
