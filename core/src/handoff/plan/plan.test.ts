@@ -246,7 +246,7 @@ describe('a plan', () => {
     expect(reported({ roughness: 'x.png' }, {})).toEqual([]);
     // Roughness and glossiness say the same: what stands in for the other is no loss.
     expect(reported({ roughness: 'x.png' }, { maps: [outputMap('gloss', 'g', [scalar('glossiness')])] })).toEqual([]);
-    const valued = (channel: 'metalness' | 'coat', value: number) =>
+    const valued = (channel: 'metalness' | 'coat' | 'coatRoughness', value: number) =>
       reported({}, { writeAs: 'legacy' }, ({ channels }) => {
         channels[channel] = source(value);
       });

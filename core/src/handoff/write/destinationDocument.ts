@@ -127,9 +127,11 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
   return material;
 }
 
-/** Where leaving a value out says something else: colours of highlights are white only beside metalness. */
+/** Where leaving a value out says something else: white highlights, and no gloss at all, are usual beside metalness alone. */
 function isAlwaysSaid(channel: ChannelName, { workflow }: Material): boolean {
-  return channel === 'baseColor' || channel === 'roughness' || (channel === 'specularColor' && workflow !== 'metalRough');
+  if (channel === 'specularColor') return workflow !== 'metalRough';
+  if (channel === 'glossiness') return workflow === 'specGloss';
+  return channel === 'baseColor' || channel === 'roughness';
 }
 
 /** What a receiver takes for another channel goes out as a value where there is no image: gloss as the strength of a highlight. */
