@@ -67,6 +67,7 @@ const SENTENCES = {
   'usd.onBone': () => 'parts that hang on bones stand where they are; USD has no place for them under a joint',
   'gltf.visibility': () => 'glTF has no motion of visibility',
   'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
+  'gltf.joints': ({ part, count }) => `${part}: ${count} points follow more than four joints; glTF readers follow the four heaviest`,
   'gltf.noUv': ({ part }) => `${part}: glTF reads images by UVs; faces without any read them at one place`,
   'gltf.normals': ({ part, count }) => `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
   'gltf.shear': () => 'glTF nodes keep no shear',

@@ -1,6 +1,7 @@
 import type { Accessor, Document, Buffer as GltfBuffer, Material as GltfMaterial, Node as GltfNode, Mesh } from '@gltf-transform/core';
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
+import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
   type Decomposed,
@@ -26,8 +27,8 @@ import { writeClips } from './writeClips.ts';
 export type GltfNamer = (name: string, fallback?: string) => string;
 type Array = Float32Array<ArrayBuffer> | Uint32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
 
-/** Joints that one vertex can follow: the four heaviest are kept. */
-const JOINTS_PER_VERTEX = 4;
+/** Joints that every reader follows a vertex by: the four heaviest are kept. */
+export const JOINTS_PER_VERTEX = 4;
 
 /**
  * Adds the document's nodes, meshes, skins, morph targets, clips, cameras and lights to a glTF document: Y up, metres,
@@ -44,6 +45,7 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push({ code: 'gltf.lights' });
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
+  losses.push(...lostJoints(document));
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }
@@ -51,6 +53,11 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
 function unsoundNormals({ nodes, meshes }: SceneDocument): Loss[] {
   const counts = meshes.map((mesh) => withSoundNormals(mesh).corners);
   return nodes.flatMap(({ name, mesh }): Loss[] => (mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.normals', part: name, count: counts[mesh] }] : []));
+}
+
+function lostJoints({ nodes, meshes }: SceneDocument): Loss[] {
+  const counts = meshes.map((mesh) => withHeaviestJoints(mesh, JOINTS_PER_VERTEX).points);
+  return nodes.flatMap(({ name, mesh, skin }): Loss[] => (skin >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.joints', part: name, count: counts[mesh] }] : []));
 }
 
 class SceneWriter {

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { Box3, ImageLoader, LoadingManager, type Material, type Mesh, type Object3D, Texture } from 'three';
+import { Box3, ImageLoader, LoadingManager, type Material, type Mesh, type Object3D, Texture, Vector3 } from 'three';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { MTLLoader } from 'three/addons/loaders/MTLLoader.js';
@@ -156,12 +156,16 @@ function withoutImages(work: () => Object3D): Parsed {
 export function seenOf(root: Object3D): Seen {
   root.updateMatrixWorld(true);
   let triangles = 0;
+  const box = new Box3();
   root.traverse((object) => {
     const mesh = object as Mesh;
     if (!mesh.isMesh) return;
     triangles += (mesh.geometry.index?.count ?? mesh.geometry.getAttribute('position').count) / 3;
+    // As the mesh lies, before any joint bends it: skins are compared elsewhere.
+    const place = new Vector3();
+    const points = mesh.geometry.getAttribute('position');
+    for (let i = 0; i < points.count; i += 1) box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
   });
-  const box = new Box3().setFromObject(root, true);
   return { triangles, min: box.min.toArray(), max: box.max.toArray() };
 }
 
