@@ -1,3 +1,5 @@
+import { NodeIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { type AssetState, type Edit, initialState } from '../../asset/asset.ts';
@@ -64,10 +66,38 @@ async function opened(document: SceneDocument, format: Format): Promise<OpenAsse
   const via = format === 'glb' ? 'fbx' : format;
   const name = `pier.${via}`;
   const { files } = writeModel(prepareDocument(document, via, {}), name, { form: 'text', targetOf: () => ({ path: 'oak.png', embed: null }) });
-  const asset = await openAsset(memorySource('pier', { ...Object.fromEntries(files), 'oak.png': image }), name);
+  const asset = await openAsset(memorySource('pier', { ...Object.fromEntries(files), ...bare(files), 'oak.png': image }), name);
   if (format !== 'glb') return asset;
   const glb = await convertAsset(asset, 'pier.glb');
-  return openAsset(memorySource('pier', Object.fromEntries(glb.files)), 'pier.glb');
+  return openAsset(memorySource('pier', { 'pier.glb': await withoutEmptyUvs(glb.files.get('pier.glb') as Uint8Array) }), 'pier.glb');
+}
+
+/** OBJ as others write it: faces without a material have no name of one. */
+function bare(files: ReadonlyMap<string, Uint8Array>): Record<string, Uint8Array> {
+  const text = (path: string) => new TextDecoder().decode(files.get(path));
+  if (!files.has('pier.obj')) return {};
+  return {
+    'pier.obj': new TextEncoder().encode(text('pier.obj').replaceAll('usemtl no_material', 'usemtl')),
+    'pier.mtl': new TextEncoder().encode(text('pier.mtl').replace(/newmtl no_material\n[\s\S]*?(?=newmtl |$)/, '')),
+  };
+}
+
+/** glTF as others write it: faces that have no UVs do not have them at one place either. */
+async function withoutEmptyUvs(glb: Uint8Array): Promise<Uint8Array> {
+  const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
+  const gltf = await io.readBinary(glb);
+  for (const primitive of gltf
+    .getRoot()
+    .listMeshes()
+    .flatMap((mesh) => mesh.listPrimitives()))
+    if (
+      primitive
+        .getAttribute('TEXCOORD_0')
+        ?.getArray()
+        ?.every((value) => value === 0)
+    )
+      primitive.setAttribute('TEXCOORD_0', null);
+  return io.writeBinary(gltf);
 }
 
 function partsFindings({ source, images }: OpenAsset, edits: readonly Edit[] = []): Finding[] {
