@@ -82,21 +82,16 @@ function bare(files: ReadonlyMap<string, Uint8Array>): Record<string, Uint8Array
   };
 }
 
+function isZero(values: ArrayLike<number> | null | undefined): boolean {
+  return values !== null && values !== undefined && Array.from(values).every((value) => value === 0);
+}
+
 /** glTF as others write it: faces that have no UVs do not have them at one place either. */
 async function withoutEmptyUvs(glb: Uint8Array): Promise<Uint8Array> {
   const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
   const gltf = await io.readBinary(glb);
-  for (const primitive of gltf
-    .getRoot()
-    .listMeshes()
-    .flatMap((mesh) => mesh.listPrimitives()))
-    if (
-      primitive
-        .getAttribute('TEXCOORD_0')
-        ?.getArray()
-        ?.every((value) => value === 0)
-    )
-      primitive.setAttribute('TEXCOORD_0', null);
+  for (const mesh of gltf.getRoot().listMeshes())
+    for (const primitive of mesh.listPrimitives()) if (isZero(primitive.getAttribute('TEXCOORD_0')?.getArray())) primitive.setAttribute('TEXCOORD_0', null);
   return io.writeBinary(gltf);
 }
 
