@@ -1,3 +1,6 @@
+import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { sendParcel } from './parcels.ts';
 
@@ -64,6 +67,54 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   await page.goBack();
   await page.getByRole('button', { name: 'Undo the run' }).click();
   await expect(page.getByText('Undone in 3 assets').last()).toBeVisible();
+});
+
+test('newer files reach many assets at once, packages are compared with them, and written to a folder of the server', async ({ page, request }) => {
+  test.setTimeout(150_000);
+  const quay = `Newer${Date.now()}`;
+  const name = (n: number) => `${quay.toLowerCase()}_${n}`;
+  const files = (n: number, width = 1) => ({
+    'deal.tga': PICTURE,
+    [`${name(n)}.obj`]: Buffer.from(MODEL.replace('crate.mtl', `${name(n)}.mtl`).replaceAll('v 1 ', `v ${width} `)),
+    [`${name(n)}.mtl`]: crate('0.5 0.4 0.3')['crate.mtl'],
+  });
+  for (const n of [1, 2]) await sendParcel(request, `${quay} ${n}`, files(n));
+  const folder = await mkdtemp(join(tmpdir(), 'kinkajou-e2e-out-'));
+  const shelf = async () => {
+    await page.goto('/');
+    await page.getByRole('textbox', { name: 'Search the shelf' }).fill(quay);
+    await expect(page.getByText('2 assets', { exact: true })).toBeVisible();
+    await page.getByRole('heading', { name: 'Shelf' }).click();
+    await page.keyboard.press('Control+a');
+    await expect(page.getByText('2 selected')).toBeVisible();
+  };
+  const rows = page.getByRole('grid', { name: 'Assets of the run' });
+  await shelf();
+  await page.getByLabel('Hand off').selectOption('web-gltf');
+  const toFolder = page.getByRole('button', { name: 'To a folder ...' });
+  await expect(toFolder).toBeVisible({ timeout: 60_000 });
+  await toFolder.click();
+  await page.getByLabel('Folder on the server').fill(folder);
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(`2 packages written to ${folder}`)).toBeVisible({ timeout: 30_000 });
+  expect((await readdir(folder)).sort()).toEqual([name(1), name(2)]);
+  expect(await readdir(join(folder, name(1)))).toContain('receipt.json');
+
+  await shelf();
+  await page.getByRole('button', { name: 'Compare with packages' }).click();
+  await expect(rows.getByText('web-gltf: as the asset is')).toHaveCount(2, { timeout: 30_000 });
+
+  // One of the two is new.
+  await shelf();
+  const newer = `${name(2)}.obj`;
+  await page.getByTestId('deliver-to-selected').setInputFiles({ name: newer, mimeType: 'text/plain', buffer: files(2, 3)[newer] });
+  await expect(rows.getByText('newer files: 1 replaced, 0 added')).toHaveCount(1, { timeout: 30_000 });
+  await expect(rows).toContainText('nothing in the delivery is called as a file of this asset');
+  await shelf();
+  await page.getByRole('button', { name: 'Compare with packages' }).click();
+  await expect(rows.getByText('web-gltf: the asset was changed since')).toHaveCount(1, { timeout: 30_000 });
+  await expect(rows.getByText('web-gltf: as the asset is')).toHaveCount(1);
+  await rm(folder, { recursive: true });
 });
 
 test('alike doubts are one question over the shelf, answered by a key, put off, and taken back', async ({ page, request }) => {

@@ -39,9 +39,10 @@ describe('the tree of any model', () => {
         ([document, changes]) => {
           const rigid: SceneDocument = { ...document, skins: [], clips: [], nodes: document.nodes.map((node) => ({ ...node, skin: -1 })) };
           const source = describeSource(rigid, 'model.fbx', []);
-          const shown = partsOf(source, { parts: changes }).filter(({ dropped }) => !dropped);
-          // What was merged first is cut when it goes out; until then it is only marked.
-          fc.pre(shown.every((part) => part.cut === null));
+          const all = partsOf(source, { parts: changes });
+          // What was merged first is cut when it goes out; until then it is only marked, also where it is dropped then.
+          fc.pre(all.every((part) => part.cut === null));
+          const shown = all.filter(({ dropped }) => !dropped);
           const places = new Map(shown.map(({ key }, i) => [key, i]));
           const { nodes, meshes } = changeParts(rigid, nodeKeys(rigid.nodes), changes, () => null).document;
           expect(

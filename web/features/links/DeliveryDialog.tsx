@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
+import { FileInput } from '@/ui/FileInput';
 import { plural, when } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { benchKey } from '../bench/benchQuery.ts';
@@ -33,17 +34,7 @@ export function DeliveryDialog({ close }: { close: () => void }) {
           <Button main disabled={busy} onClick={() => input.current?.click()}>
             Send newer files
           </Button>
-          <input
-            ref={input}
-            type="file"
-            multiple
-            hidden
-            data-testid="delivery-files"
-            onChange={(event) => {
-              void deliver([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })));
-              event.target.value = '';
-            }}
-          />
+          <FileInput ref={input} data-testid="delivery-files" pick={(files) => void deliver(files.map((file) => ({ path: file.name, file })))} />
         </div>
         <WatchForm />
         <ol className="grid max-h-[46vh] gap-2 overflow-auto">

@@ -7,6 +7,7 @@ import { useMemo, useRef, useState } from 'react';
 import { Bar } from '@/ui/Bar';
 import { Button } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
+import { FileInput } from '@/ui/FileInput';
 import { useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { DropHere } from './DropHere.tsx';
@@ -54,18 +55,7 @@ export function LinksStep() {
           <Button title="Newer files of this asset, and a folder that is watched for them" onClick={() => set({ dialog: 'deliveries' })}>
             <Truck size={13} /> Deliveries
           </Button>
-          <input
-            ref={input}
-            type="file"
-            multiple
-            hidden
-            data-testid="add-images"
-            accept={IMAGE_ACCEPT}
-            onChange={(event) => {
-              void upload([...(event.target.files ?? [])]);
-              event.target.value = '';
-            }}
-          />
+          <FileInput ref={input} data-testid="add-images" accept={IMAGE_ACCEPT} pick={(files) => void upload(files)} />
         </Bar>
         <div>
           <RuleBar />

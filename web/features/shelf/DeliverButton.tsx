@@ -3,6 +3,7 @@
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Button } from '@/ui/Button';
+import { FileInput } from '@/ui/FileInput';
 import { plural } from '@/ui/format';
 import { sendAsDelivery } from '../intake/uploads.ts';
 
@@ -36,17 +37,7 @@ export function DeliverButton({ disabled, begin }: { disabled: boolean; begin(pa
       >
         Deliver newer files ...
       </Button>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        hidden
-        data-testid="deliver-to-selected"
-        onChange={(event) => {
-          void send([...(event.target.files ?? [])]);
-          event.target.value = '';
-        }}
-      />
+      <FileInput ref={input} data-testid="deliver-to-selected" pick={(files) => void send(files)} />
     </>
   );
 }
