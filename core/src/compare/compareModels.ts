@@ -97,11 +97,11 @@ interface Placed {
 }
 
 async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
+  const { looked } = options;
+  if (!looked) return lookAtBoth(one, two, options);
   const key = JSON.stringify([one, two].map(({ material, side }) => [material, side.document.metresPerUnit]));
-  const before = options.looked?.get(key);
-  if (before) return before;
-  const looks = await lookAtBoth(one, two, options);
-  options.looked?.set(key, looks);
+  const looks = looked.get(key) ?? (await lookAtBoth(one, two, options));
+  looked.set(key, looks);
   return looks;
 }
 

@@ -34,6 +34,9 @@ interface BucketOptions {
   maxBytes: number;
 }
 
+/** A store that could be written is not asked again for so long. */
+const CHECK_MS = 30_000;
+
 /** The place that `s3://bucket/prefix` names. Throws `blobs.address` for what is none. */
 export function bucketPlace(address: string, endpoint?: string): BucketPlace {
   const [, bucket, path = ''] = /^s3:\/\/([a-z0-9][a-z0-9.-]{1,61}[a-z0-9])(?:\/(.*))?$/.exec(address) ?? [];
@@ -64,6 +67,7 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
   const incoming = new Incoming(join(folder, 'incoming'));
   const cache = new BlobCache(join(folder, 'kept'), maxBytes);
   const onTheirWay = new Map<string, Promise<string>>();
+  let answered = 0;
   const object = (name: string) => ({ Bucket: bucket, Key: prefix + name });
 
   const head = (hash: string) => orNull(client.send(new HeadObjectCommand(object(hash))));
@@ -139,8 +143,11 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
     },
     async check() {
       await incoming.check();
+      // Pages ask every few seconds, and each writing costs.
+      if (Date.now() - answered < CHECK_MS) return;
       await client.send(new PutObjectCommand({ ...object('probe'), Body: 'probe' })).catch(unreachable);
       await client.send(new DeleteObjectCommand(object('probe'))).catch(unreachable);
+      answered = Date.now();
     },
   };
 }

@@ -8,10 +8,10 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { DEFAULT_LIMITS } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
-import { ZipFile } from 'yazl';
 import { blobs } from '../blobs.ts';
 import { pool } from '../db/client.ts';
 import { databaseUrl } from '../env.ts';
+import { addBlob, createZip } from '../services/zipBlob.ts';
 import { KEEPING } from './sweep.ts';
 import { namedBlobs, requiredBlobs } from './used.ts';
 
@@ -63,7 +63,7 @@ export async function backUp(file: string): Promise<BackedUp> {
     const used = await requiredBlobs(client);
     const all = [...(await namedBlobs(client))].sort();
     await client.query('commit');
-    const zip = new ZipFile();
+    const { zip, stream } = createZip();
     zip.addFile(join(folder, DUMP), DUMP, { compress: false });
     const lacking: string[] = [];
     let count = 0;
@@ -73,7 +73,7 @@ export async function backUp(file: string): Promise<BackedUp> {
         if (used.has(hash)) lacking.push(hash);
         continue;
       }
-      zip.addFile(await blobs.fileOf(hash), `blobs/${hash}`, { compress: false });
+      addBlob(zip, hash, `blobs/${hash}`);
       count += 1;
     }
     const manifest: Manifest = { kind: KIND, version: VERSION, made: new Date().toISOString(), blobs: count, lacking };
@@ -81,7 +81,7 @@ export async function backUp(file: string): Promise<BackedUp> {
     zip.addFile(join(folder, MANIFEST), MANIFEST);
     zip.end();
     await mkdir(dirname(target), { recursive: true });
-    await pipeline(zip.outputStream, createWriteStream(part));
+    await pipeline(stream, createWriteStream(part));
     await rename(part, target);
     return { file, blobs: count, bytes: (await stat(target)).size, lacking };
   } finally {

@@ -13,7 +13,6 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { asc, eq } from 'drizzle-orm';
 import Joi from 'joi';
-import { ZipFile } from 'yazl';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { assets, edits, parcelFiles, parcels } from '../db/schema.ts';
@@ -25,6 +24,7 @@ import { addParcelFile, closeParcel, createParcel, readModelOf, readParcel } fro
 import { moveKnowledge, moveRevision } from './revisions.ts';
 import { refreshSeverities } from './shelf.ts';
 import { requestThumbnail } from './thumbnails.ts';
+import { addBlob, createZip } from './zipBlob.ts';
 
 const MANIFEST = 'asset.json';
 const FILES = 'files/';
@@ -80,15 +80,15 @@ export async function exportAsset(id: string): Promise<{ fileName: string; strea
     files: files.map(({ path, sha256: hash, modified }) => ({ path, sha256: hash, modified: modified?.toISOString() ?? null })),
     edits: log.map(({ edit, text, act }) => ({ edit, text, act })),
   };
-  const zip = new ZipFile();
+  const { zip, stream } = createZip();
   zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), MANIFEST);
   for (const hash of new Set(files.map((file) => file.sha256))) {
     // What was changed or lost is told before anything is written.
     if (!(await blobs.isWhole(hash))) await blobs.get(hash);
-    zip.addFile(await blobs.fileOf(hash), `${FILES}${hash}`, { compress: false });
+    addBlob(zip, hash, `${FILES}${hash}`);
   }
   zip.end();
-  return { fileName: `${asset.name.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.asset.zip`, stream: zip.outputStream };
+  return { fileName: `${asset.name.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.asset.zip`, stream };
 }
 
 /** Writes an asset to a file that appears whole; one that is there already is not written over. */

@@ -2,11 +2,11 @@ import { Readable } from 'node:stream';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { createNamer } from '@kinkajou/core/parcel/names';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
-import { ZipFile } from 'yazl';
 import { db } from '../db/client.ts';
 import { handoffs, jobs } from '../db/schema.ts';
 import { findRun, type WholeRun } from './runs.ts';
 import { readOfPackage, withPackage } from './unpackPackage.ts';
+import { createZip } from './zipBlob.ts';
 
 /** Lists what is not in the zip, and why. */
 const NOT_HERE = 'not in here.txt';
@@ -97,9 +97,7 @@ function packagesSince(run: string, assets: string[]) {
 
 /** Packages are opened when their turn comes: the whole is never held, and no more than one file is open. */
 async function zipOf(made: readonly Made[], lost: readonly string[]): Promise<Readable> {
-  const zip = new ZipFile();
-  const out = zip.outputStream as Readable;
-  zip.on('error', (error) => out.destroy(error as Error));
+  const { zip, stream } = createZip();
   for (const { folder, zip: hash } of made)
     for (const path of await withPackage(hash, async ({ files }) => files.map((file) => file.path)))
       zip.addReadStreamLazy(`${folder}/${path}`, { compress: !PACKED.test(path) }, (take) =>
@@ -110,7 +108,7 @@ async function zipOf(made: readonly Made[], lost: readonly string[]): Promise<Re
       );
   if (lost.length > 0) zip.addBuffer(Buffer.from(`${lost.join('\n')}\n`), NOT_HERE);
   zip.end();
-  return out;
+  return stream;
 }
 
 /** What does not get smaller. */
