@@ -17,7 +17,7 @@ page.on('pageerror', (error) => say(`page error: ${error.message}`));
 const { assets } = await (await fetch(`${address}/api/shelf`)).json();
 const id = (name) => assets.find((asset) => asset.name === name)?.id;
 const views = [
-  ['shelf', '/', 1500],
+  ['shelf', '/', 1500, selectTwo],
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
   ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
@@ -34,7 +34,7 @@ const views = [
   ['destinations', '/destinations?show=engine-packed', 2500, changeDestination],
   ['handoff', `/assets/${id('lantern')}/handoff`, 7000, plan],
   ['receipt', `/assets/${id('lantern')}/handoff`, 4000, handOff],
-  ['compare', `/assets/${id('lantern')}/compare`, 24_000],
+  ['compare', `/assets/${id('lantern')}/compare`, 4000, compared],
   ['compare-channel', `/assets/${id('lantern')}/compare`, 6000, careless],
 ];
 
@@ -45,6 +45,20 @@ async function probe() {
     await page.mouse.move(x, 360);
     await page.waitForTimeout(1500);
   }
+}
+
+/** The tour refused, and two assets selected. */
+async function selectTwo() {
+  const refuse = page.getByRole('button', { name: 'Not now' });
+  if (await refuse.isVisible()) await refuse.click();
+  for (const at of [0, 1]) await page.getByRole('checkbox').nth(at).check();
+  await page.waitForTimeout(500);
+}
+
+/** Every channel compared to its end. */
+async function compared() {
+  await page.getByText(/^comparing material/).waitFor({ state: 'hidden', timeout: 120_000 });
+  await page.waitForTimeout(2000);
 }
 
 /** Some parts chosen, about to be renamed by pattern. */

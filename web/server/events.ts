@@ -1,6 +1,6 @@
 import pg from 'pg';
 import { pool } from './db/client.ts';
-import type { JobState } from './db/schema.ts';
+import type { JobState } from './db/rowTypes.ts';
 import { databaseUrl } from './env.ts';
 import type { JobName } from './jobs/kinds.ts';
 import { log } from './log.ts';

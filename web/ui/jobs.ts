@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import type { JobState } from '@/server/db/schema';
+import type { JobState } from '@/server/db/rowTypes';
 import { ApiError, api } from './api.ts';
 
 const POLL_MS = 300;

@@ -134,6 +134,6 @@ describe('packages held against their assets', () => {
       ['modelling changed', 'web-gltf changed'],
       [],
     ]);
-    expect([counts.changed, counts.failed]).toEqual([0, 0]);
+    expect([counts.changed, counts.failed, counts.compared, counts.apart]).toEqual([0, 0, 3, 2]);
   });
 });

@@ -6,6 +6,7 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
 import type { RunOutcome } from '@/server/services/runs';
+import { needsLook } from '@/server/wire/compared';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
@@ -15,7 +16,7 @@ import { ListButton } from '@/ui/ListButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { useLearnRules } from '../rulebooks/useRulebooks.ts';
-import { comparedWords, needsLook } from './comparedWords.ts';
+import { comparedWords } from './comparedWords.ts';
 import { fared, isGoing, type RunWithPackages, useRepeatRun, useRun, useRuns, useUndoRun } from './useRuns.ts';
 import { WriteToFolder } from './WriteToFolder.tsx';
 
@@ -78,7 +79,10 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
       <div className="flex flex-wrap items-center gap-2 border-b border-[var(--line)] px-4 py-2 text-[12.5px]">
         <span role="status" className="min-w-0">
           <b>{going ? `${Math.round(progress * 100)}%` : state === 'cancelled' ? 'stopped' : state}</b>
-          {going && doing !== '' && `, ${doing}`}: {count(counts.changed)} of {plural(counts.reached, 'asset')} changed
+          {going && doing !== '' && `, ${doing}`}:{' '}
+          {counts.compared > 0
+            ? `${count(counts.compared - counts.apart)} of ${plural(counts.compared, 'asset')} as their packages`
+            : `${count(counts.changed)} of ${plural(counts.reached, 'asset')} changed`}
           {counts.asks > 0 && `, ${count(counts.asks)} asked about`}
           {counts.failed > 0 && `, ${count(counts.failed)} could not be done`}
           {packages.going > 0 && `, ${plural(packages.going, 'package')} still being made`}

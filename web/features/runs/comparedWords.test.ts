@@ -1,5 +1,6 @@
 import { expect, it } from 'vitest';
-import { comparedWords, needsLook } from './comparedWords.ts';
+import { needsLook } from '../../server/wire/compared.ts';
+import { comparedWords } from './comparedWords.ts';
 
 it('each package is told about by its destination, and what needs a look is marked', () => {
   const one = (verdict: 'same' | 'different' | 'changed' | 'unreadable', differences = 0, reason: string | null = null) => ({

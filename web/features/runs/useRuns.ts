@@ -81,7 +81,8 @@ export function useRepeatRun(show: (id: string) => void) {
 export function fared({ state, progress, counts, undone }: RunEntry): string {
   if (state === 'running') return `${Math.round(progress * 100)}%`;
   if (undone) return `undone in ${undone.assets}`;
-  const words = [plural(counts.changed, 'asset'), ...(counts.failed > 0 ? [`${counts.failed} failed`] : [])].join(', ');
+  const done = counts.compared > 0 ? `${counts.apart} of ${counts.compared} to look at` : plural(counts.changed, 'asset');
+  const words = [done, ...(counts.failed > 0 ? [`${counts.failed} failed`] : [])].join(', ');
   if (state === 'done') return words;
   return state === 'cancelled' ? `stopped, ${words}` : state === 'queued' ? 'waiting' : state;
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import type { FaultRecord, ParcelState } from '@/server/db/schema';
+import type { FaultRecord, ParcelState } from '@/server/db/rowTypes';
 import type { ShelfEntry, ShelfPage, ShelfQuery } from '@/server/services/shelf';
 import { api } from '@/ui/api';
 

@@ -1,9 +1,8 @@
-import type { AssetSource, Edit, ParcelImage } from '@kinkajou/core/asset/asset';
+import type { AssetSource, Edit } from '@kinkajou/core/asset/asset';
 import type { KeptMaterial } from '@kinkajou/core/asset/canonical';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import type { SlotTemplate } from '@kinkajou/core/asset/templates';
 import type { ConvertReport } from '@kinkajou/core/colour/convert';
-import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import type { HandoffChoices } from '@kinkajou/core/destinations/resolveChoices';
 import type { Address } from '@kinkajou/core/edits/touches';
@@ -12,10 +11,9 @@ import type { Doubt } from '@kinkajou/core/findings/doubts';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
-import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import type { IntakeChoice } from '@kinkajou/core/scene/intake';
-import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
+import type { ChannelName } from '@kinkajou/core/scene/material';
 import type { SetAnswer } from '@kinkajou/core/sets/answers';
 import { type SQL, sql } from 'drizzle-orm';
 import {
@@ -37,17 +35,7 @@ import {
 } from 'drizzle-orm/pg-core';
 import type { ArrivalOrders, JobData, JobName } from '../jobs/kinds.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
-
-/** A fault as the page shows it. */
-export interface FaultRecord {
-  code: string;
-  message: string;
-  hint: string;
-  file: string;
-}
-
-export type ParcelState = 'uploading' | 'reading' | 'ready' | 'failed';
-export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
+import type { ConversionRequest, DeliverySummary, DerivedMapNote, EmbeddedRecord, FaultRecord, HandoffReading, JobState, ParcelState } from './rowTypes.ts';
 
 const created = () => timestamp('created_at', { withTimezone: true }).notNull().defaultNow();
 
@@ -215,14 +203,6 @@ export const stamps = pgTable('stamps', {
   value: integer('value').notNull().default(0),
 });
 
-export interface EmbeddedRecord {
-  path: string;
-  sha256: string;
-  size: number;
-  info: ImageInfo | null;
-  fault: { code: string; message: string } | null;
-}
-
 /** The edit log of an asset; entries past the asset's cursor are undone. */
 export const edits = pgTable(
   'edits',
@@ -263,13 +243,6 @@ export const handoffs = pgTable('handoffs', {
   reading: jsonb('reading').$type<HandoffReading>(),
   createdAt: created(),
 });
-
-/** A package as its receiver reads it: each model's materials and geometry, and the content of its images. */
-export interface HandoffReading {
-  models: { source: AssetSource; images: ParcelImage[]; geometry: string }[];
-  pairs: MaterialPair[];
-  metresPerUnit: number;
-}
 
 /** Destinations of one's own; built-in ones are not stored. */
 export const ownDestinations = pgTable('own_destinations', {
@@ -337,21 +310,6 @@ export const deliveries = pgTable(
   },
   (table) => [index().on(table.assetId)],
 );
-
-/** What a newer delivery changed, in paths and words. */
-export interface DeliverySummary {
-  from: string;
-  replaced: string[];
-  added: string[];
-  unchanged: number;
-  modelChanged: boolean;
-  materialsAdded: string[];
-  materialsRemoved: string[];
-  /** Parts of edits that no longer apply. */
-  skipped: string[];
-  findingsAdded: string[];
-  findingsGone: string[];
-}
 
 /** Folders on the server's disk in which images are looked for. */
 export const searchRoots = pgTable('search_roots', {
@@ -448,14 +406,6 @@ export const conversions = pgTable('conversions', {
   createdAt: created(),
 });
 
-export interface ConversionRequest {
-  /** Path of a parcel image. */
-  image: string;
-  from: ColourSpace;
-  to: ColourSpace;
-  exponent: number;
-}
-
 /** New images made from a material's own by a recipe; done ones lie in the asset's parcel and are in use. */
 export const makings = pgTable(
   'makings',
@@ -471,13 +421,6 @@ export const makings = pgTable(
   },
   (table) => [index().on(table.assetId)],
 );
-
-/** What is worth knowing of one material's result; `heat` is a stored picture of where much was lost. */
-export interface DerivedMapNote {
-  material: string;
-  figures: Figure[];
-  heat: { title: string; sha256: string } | null;
-}
 
 /** Canonical materials that take the place of others by name. */
 export const shelfMaterials = pgTable('shelf_materials', {

@@ -2,17 +2,8 @@ import { toKinkajouError } from '@kinkajou/core/errors';
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { handoffs } from '../db/schema.ts';
+import type { ComparedPackage } from '../wire/compared.ts';
 import { compareWhole } from './compareWhole.ts';
-
-/** How the last package for a destination stands to the asset as it is now. */
-export interface ComparedPackage {
-  destination: string;
-  /** `changed`: the asset was changed since; `unreadable`: see `reason`. */
-  verdict: 'same' | 'different' | 'changed' | 'unreadable';
-  /** Differences that no told loss explains. */
-  differences: number;
-  reason: string | null;
-}
 
 /** Holds the last package of an asset for each destination against the asset with its edits. */
 export async function comparePackages(assetId: string): Promise<ComparedPackage[]> {

@@ -16,10 +16,11 @@ import type { RunData } from '../jobs/kinds.ts';
 import { enqueue, JOB_FIELDS } from '../jobs/queue.ts';
 import { faultOf, type JobRun } from '../jobs/runJob.ts';
 import { notFound } from '../respond.ts';
+import { type ComparedPackage, needsLook } from '../wire/compared.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
 import { findAsset } from './assetRow.ts';
 import { type CurrentState, currentState } from './assetState.ts';
-import { type ComparedPackage, comparePackages } from './comparePackages.ts';
+import { comparePackages } from './comparePackages.ts';
 import { destinationById } from './destinations.ts';
 import { addEdits, moveCursor } from './edits.ts';
 import { furtherImages } from './further.ts';
@@ -251,8 +252,8 @@ export interface RunEntry {
   progress: number;
   doing: string;
   fault: (typeof jobs.$inferSelect)['fault'];
-  /** Assets that it reached, changed, could not do, and has something to ask about. */
-  counts: { reached: number; changed: number; failed: number; asks: number };
+  /** Assets that it reached, changed, could not do, has something to ask about, held against their packages, and found another way than these. */
+  counts: { reached: number; changed: number; failed: number; asks: number; compared: number; apart: number };
   undone: RunResult['undone'];
   createdAt: string;
 }
@@ -276,6 +277,8 @@ function wholeRun({ data, result, createdAt, finishedAt: _, ...row }: Pick<typeo
       changed: outcomes.filter(didSomething).length,
       failed: outcomes.filter(({ fault }) => fault !== null).length,
       asks: outcomes.filter(({ left }) => left.some(({ rule }) => rule !== null)).length,
+      compared: outcomes.filter(({ compared }) => compared !== undefined).length,
+      apart: outcomes.filter(({ compared }) => compared !== undefined && needsLook(compared)).length,
     },
     undone,
     createdAt: createdAt.toISOString(),

@@ -1,6 +1,7 @@
 import { desc, eq, inArray, or, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { type JobState, jobs, workers } from '../db/schema.ts';
+import type { JobState } from '../db/rowTypes.ts';
+import { jobs, workers } from '../db/schema.ts';
 import type { JobName } from '../jobs/kinds.ts';
 import { WORKER_ALIVE_MS } from './health.ts';
 

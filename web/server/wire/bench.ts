@@ -5,7 +5,7 @@ import { applyDelta, deltaOf, type KeyedDelta } from '@kinkajou/core/keyedDelta'
 import type { Candidate } from '@kinkajou/core/links/rank';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import type { Suggestion } from '@kinkajou/core/sets/suggest';
-import type { DeliverySummary } from '../db/schema.ts';
+import type { DeliverySummary } from '../db/rowTypes.ts';
 
 /** One edit of the log, undone ones included. */
 export interface LoggedEdit {

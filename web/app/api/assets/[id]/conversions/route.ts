@@ -1,6 +1,6 @@
 import { SPACES } from '@kinkajou/core/colour/spaces';
 import Joi from 'joi';
-import type { ConversionRequest } from '@/server/db/schema';
+import type { ConversionRequest } from '@/server/db/rowTypes';
 import { type RouteParams, uuidParam } from '@/server/params';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
 import { listConversions, requestConversion } from '@/server/services/conversions';
