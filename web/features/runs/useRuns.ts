@@ -15,7 +15,12 @@ export type { RunEntry, RunWithPackages };
 const LISTED = 5;
 
 export function useRuns() {
-  return useQuery({ queryKey: ['runs'], queryFn: async () => (await api<{ runs: RunEntry[] }>('/api/runs')).runs });
+  return useQuery({
+    queryKey: ['runs'],
+    queryFn: async () => (await api<{ runs: RunEntry[] }>('/api/runs')).runs,
+    // Events tell of each change; the end of one must not be missed.
+    refetchInterval: ({ state: { data } }) => (data?.some(isGoing) ? 2000 : false),
+  });
 }
 
 /** One run, looked at again while it goes on. */
