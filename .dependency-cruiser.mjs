@@ -16,6 +16,7 @@ const CORE = [
   'sets',
   'findings',
   'edits',
+  'join',
   'compare',
   'rules',
   'destinations',

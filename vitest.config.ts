@@ -1,7 +1,8 @@
 import { fileURLToPath } from 'node:url';
 import { defineConfig } from 'vitest/config';
 
-const patient = { testTimeout: 240_000, hookTimeout: 240_000 };
+/** A machine may be slow, or busy with something else: what goes on for ever is stopped, nothing is timed. */
+const patient = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 100_000, interval: 20 } } };
 
 /**
  * Half of the tests wait for other programs, so both of two cores are used. What the server does is tested against a

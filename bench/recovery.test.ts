@@ -15,7 +15,7 @@ beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kinkajou-recovery-'));
   const table = scrambleTable();
   for (let i = 0; i < SAMPLE; i += 1) done.push(await recover(table[Math.floor(((i + 0.5) * table.length) / SAMPLE)], folder));
-}, 170_000);
+});
 
 afterAll(() => rm(folder, { recursive: true, force: true }));
 

@@ -89,14 +89,14 @@ describe('a batch', () => {
     expect(JSON.parse(await readFile(join(folder, 'one/a/lamp/receipt.json'), 'utf8')).edits).toEqual(lamp.edits);
     expect((await readdir(join(folder, 'one'))).sort()).toEqual(['.kinkajou-batch', 'a', 'b', 'batch.json']);
     expect(await readdir(join(folder, 'one/b'))).toEqual(['lamp']);
-  }, 60_000);
+  });
 
   it('writes what handoff writes, but for where images are told to lie', async () => {
     expect((await kinkajou('handoff', 'props/b/lamp.obj', '--to', 'web-gltf', '--out', 'by-hand', '--rules', 'house.json')).exit).toBe(0);
     const inBatch = Object.entries(await content('one/b/lamp')).filter(([path]) => !path.endsWith('.json'));
     const byHand = Object.entries(await content('by-hand')).filter(([path]) => !path.endsWith('.json'));
     expect(inBatch).toEqual(byHand);
-  }, 60_000);
+  });
 
   it('refuses a folder that holds anything, unless it goes on there', async () => {
     expect(await batch('one')).toMatchObject({ exit: 2, err: expect.stringContaining('--resume') });
@@ -105,7 +105,7 @@ describe('a batch', () => {
     expect(await batch('other', '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('no run of this folder wrote there') });
     expect(await batch('props')).toMatchObject({ exit: 2, err: expect.stringContaining('cannot go into the folder') });
     expect(await readFile(join(folder, 'other/notes.txt'), 'utf8')).toBe('mine');
-  }, 60_000);
+  });
 
   it('that goes on writes nothing again that is unchanged and whole, and whatever else gives the same bytes', async () => {
     const whole = await content('one');
@@ -138,7 +138,7 @@ describe('a batch', () => {
     await cp(join(folder, 'wood.png'), join(folder, 'props/b/wood_basecolor.png'));
     await batch('one', '--resume');
     expect(await content('one')).toEqual(whole);
-  }, 120_000);
+  });
 
   it('goes to several destinations in folders of their names, some of them by rule alone', async () => {
     const book = {
@@ -153,7 +153,7 @@ describe('a batch', () => {
       new Set(['batch.json', 'web-gltf/a/lamp', 'web-gltf/b/lamp', 'engine-packed/b/lamp']),
     );
     expect((await reportOf('two')).assets[0].left.map(({ code }: { code: string }) => code)).toContain('link.outside');
-  }, 60_000);
+  });
 
   it('asks what a rule asks and leaves what a rule leaves; a stem that comes twice takes its extension', async () => {
     await mkdir(join(folder, 'twins'));
@@ -169,7 +169,7 @@ describe('a batch', () => {
     expect(assets.map(({ out }: { out: string }) => out)).toEqual(['lamp_glb', 'lamp_obj']);
     const asked = assets.flatMap(({ left }: { left: { rule: string | null }[] }) => left.map(({ rule }) => rule));
     expect([exit, new Set(asked)]).toEqual([1, new Set(['Look at it'])]);
-  }, 60_000);
+  });
 
   it('hands off what has an image that cannot be read, without it, and leaves that to be seen', async () => {
     await mkdir(join(folder, 'torn'));
@@ -181,7 +181,7 @@ describe('a batch', () => {
     const { losses, differences } = JSON.parse(await readFile(join(folder, 'four/web-gltf/lamp/receipt.json'), 'utf8'));
     expect(losses).toEqual(['Wood: the image of baseColor is missing; its value stands alone']);
     expect(differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)).toEqual([]);
-  }, 60_000);
+  });
 
   it('links to a folder elsewhere on the disk by its absolute path, and notices when that changes', async () => {
     await mkdir(join(folder, 'library'));
@@ -205,7 +205,7 @@ describe('a batch', () => {
     expect((await content('five'))['lamp/lamp.glb']).not.toBe(before['lamp/lamp.glb']);
     await rm(to, { recursive: true });
     expect(await kinkajou(...call, '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('a rule names this folder') });
-  }, 60_000);
+  });
 
   it('of many models goes on in threads, with the bytes of one after the other', async () => {
     for (let i = 0; i < 9; i += 1) {
@@ -228,7 +228,7 @@ describe('a batch', () => {
       null,
       null,
     ]);
-  }, 90_000);
+  });
 
   it('says what is wrong with a call', async () => {
     expect(await kinkajou('batch', 'nowhere', '--to', 'web-gltf', '--out', 'x')).toMatchObject({
@@ -272,7 +272,7 @@ describe('rules on the command line', () => {
       ['lamp.obj', ['Wood is rough']],
     ]);
     expect(await content('.')).toEqual(before);
-  }, 30_000);
+  });
 
   it('from makes a rulebook of a log that check takes', async () => {
     const edits = [{ kind: 'editParts', change: { do: 'drop', parts: ['bolt_1'] }, origin: { from: 'hand', detail: 'nobody sees them' } }];
@@ -297,5 +297,5 @@ describe('rules on the command line', () => {
       exit: 2,
       err: expect.stringContaining('it has no material "Gold"'),
     });
-  }, 30_000);
+  });
 });

@@ -58,7 +58,7 @@ beforeAll(async () => {
       await writeFile(join(folder, path), bytes);
     }
   }
-}, 900_000);
+});
 
 const pages = (await readdir(GUIDE)).filter((name) => /^\d\d-.*\.md$/.test(name)).sort();
 

@@ -284,7 +284,7 @@ describe('kinkajou', () => {
       exit: 2,
       err: expect.stringContaining('--patch changes no parts'),
     });
-  }, 60_000);
+  });
 
   it('lists destinations', async () => {
     const { out, exit } = await kinkajou('destinations', '--json');

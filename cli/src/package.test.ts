@@ -40,7 +40,7 @@ beforeAll(async () => {
   const { dependencies, bin } = JSON.parse(await readFile(join(modules, 'kinkajou/package.json'), 'utf8'));
   for (const name of Object.keys(dependencies)) await symlink(join(ROOT, 'node_modules', name), join(modules, name));
   program = join(modules, 'kinkajou', bin.kinkajou);
-}, 120_000);
+});
 
 describe('the command line as a package', () => {
   it('tells its version and commands, and which are the server’s', async () => {

@@ -9,9 +9,9 @@ import { mendsOf } from './edits/mends.ts';
 import { findFindings } from './findings/checks.ts';
 import { type Finding, openFinding } from './findings/finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
-import { isModelPath, readModel } from './formats/readModel.ts';
 import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
+import { isModelPath, readModel } from './readModel.ts';
 import type { SceneDocument } from './scene/document.ts';
 
 /** An asset opened from files, with its geometry. */

@@ -35,5 +35,5 @@ describe('the library of the quay', () => {
         rules,
       });
     }
-  }, 120_000);
+  });
 });

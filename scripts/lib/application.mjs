@@ -46,6 +46,9 @@ const RESTARTS_WITHIN_MS = 60_000;
 const RESTART_AFTER_MS = 500;
 const LONGEST_PAUSE_MS = 10_000;
 
+/** Longer than those who ask again and again pause, so that none asks over a connection that is just being closed. */
+const KEEP_ALIVE_MS = 65_000;
+
 /** How long to wait before a process that ended so often of late is started again. */
 export function pauseBefore(recentEnds) {
   return Math.min(LONGEST_PAUSE_MS, RESTART_AFTER_MS * 2 ** Math.max(0, recentEnds - 2));
@@ -59,9 +62,7 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
   await mkdir(dataFolder, { recursive: true });
   const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', DATABASE_URL: databaseUrl, KINKAJOU_DATA: dataFolder };
   const common = { env, dataFolder, onEnd };
-  const children = [
-    await supervise({ label: 'server', args: [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host], cwd: WEB, ...common }),
-  ];
+  const children = [await supervise({ label: 'server', args: serverArgs(port, host), cwd: WEB, ...common })];
   for (let i = 1; i <= workers; i += 1)
     children.push(await supervise({ label: i === 1 ? 'worker' : `worker-${i}`, args: ['--import', 'tsx', join(WEB, 'worker/main.ts')], cwd: ROOT, ...common }));
   const address = `http://${host}:${port}`;
@@ -74,6 +75,10 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
     throw error;
   }
   return { address, stop, children };
+}
+
+function serverArgs(port, host) {
+  return [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host, '--keepAliveTimeout', String(KEEP_ALIVE_MS)];
 }
 
 /** A process that is started again when it ends by itself. `ended` tells its exit code where it never came up. */

@@ -30,4 +30,4 @@ it('one that never came up is given up after five ends, and one that was well is
   expect(never).toEqual([true, true, true, true, false]);
   expect(well).toEqual([true, true, true, true, true]);
   await rm(dataFolder, { recursive: true, force: true });
-}, 30_000);
+});

@@ -61,5 +61,5 @@ describe('the tree of any model', () => {
       ),
       { numRuns: 300 },
     );
-  }, 60_000);
+  });
 });

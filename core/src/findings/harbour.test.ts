@@ -57,7 +57,7 @@ beforeAll(async () => {
   for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, mooringStair, cargoFenders])
     harbour.push(await open(await harbourParcel(make)));
   fenders = harbour[harbour.length - 1];
-}, 120_000);
+});
 
 let fendersFindings: Finding[] | undefined;
 

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { createDocument, createNode, type SceneDocument } from '../scene/document.ts';
 import { parseAsciiFbx } from './fbx/parseAscii.ts';
 import { parseBinaryFbx } from './fbx/parseBinary.ts';
 import { type FbxNode, textAt } from './fbx/tree.ts';
 import { writeFbx } from './fbx/writeFbx.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);

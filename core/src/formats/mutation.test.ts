@@ -5,8 +5,8 @@ import { KinkajouError } from '../errors.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS } from '../parcel/limits.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
+import { readModel } from '../readModel.ts';
 import { convexDocuments } from '../test/documents.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 const [sample] = fc.sample(convexDocuments, { numRuns: 1, seed: 7 });

@@ -7,9 +7,9 @@ import { handOff } from '../handoff/handoff.ts';
 import { sideOf } from '../handoff/readBack/proof.ts';
 import { openAsset } from '../inspect.ts';
 import { fileName, memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { decodeOutside, put } from '../test/tools.ts';
 import { gltfIo } from './gltf/io.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 /** A vector that leans by 0.6 in x and -0.48 in y, as every pixel of a map. */

@@ -4,12 +4,12 @@ import { compareHierarchy } from '../compare/compareHierarchy.ts';
 import { compareRig } from '../compare/compareRig.ts';
 import { prepareDocument } from '../convert.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { createNode, type SceneDocument, Z_UP } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { gltfIo } from './gltf/io.ts';
 import { addGeometry } from './gltf/writeScene.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 async function through(document: SceneDocument, format: string): Promise<SceneDocument> {

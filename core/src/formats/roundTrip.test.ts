@@ -3,12 +3,12 @@ import { describe, expect, it } from 'vitest';
 import { prepareDocument } from '../convert.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
+import { readModel } from '../readModel.ts';
 import { createNode, type SceneDocument, Y_UP, Z_UP } from '../scene/document.ts';
 import { worldMatrices } from '../scene/matrix.ts';
 import { bakeMesh, reorient } from '../scene/reorient.ts';
 import { expectSameParts, type SeenFace, seeParts } from '../test/compare.ts';
 import { convexDocuments, documents } from '../test/documents.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 type Format = 'fbx' | 'fbx text' | 'obj' | 'usda' | 'usdc' | 'usdz' | 'glb';

@@ -2,12 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { compareRig } from '../compare/compareRig.ts';
 import { colourValue } from '../materials/recipes/recipe.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import type { SceneDocument, Track } from '../scene/document.ts';
 import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../scene/material.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { readFbx } from './fbx/readFbx.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 const encode = (text: string) => new TextEncoder().encode(text);

@@ -7,13 +7,13 @@ import { prepareDocument } from '../convert.ts';
 import { KinkajouError } from '../errors.ts';
 import { folderSource } from '../parcel/folderSource.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
+import { readModel } from '../readModel.ts';
 import { type SceneDocument, Y_UP } from '../scene/document.ts';
 import { countDocument } from '../scene/measure.ts';
 import { reorient } from '../scene/reorient.ts';
 import { convexDocuments } from '../test/documents.ts';
 import { put } from '../test/tools.ts';
 import { assimpInfo, assimpSees, boundsOff, type Seen, threeSees, threeSeesGltf, weSee } from '../test/witness.ts';
-import { readModel } from './readModel.ts';
 import { writeModel } from './writeModel.ts';
 
 const MODELS = '/usr/share/assimp/models';

@@ -68,7 +68,7 @@ export class ThreadGuard implements Guard {
     const size = source.files.find((file) => file.path === path)?.size ?? 0;
     if (size < this.smallBytes) {
       // Programs that read nothing start without the readers.
-      const { readModelHere } = await import('../formats/readModel.ts');
+      const { readModelHere } = await import('../readModel.ts');
       return this.watchdog.during(path, () => readModelHere(path, source, limits));
     }
     const { port1, port2 } = new MessageChannel();

@@ -5,7 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { type Files, found, inFbx, inFbxWords, inGlb, inImage, inSheet, inText, makePackages, material } from '../test/quayPackages.ts';
 import type { Sheet } from './write/sheet.ts';
 
-beforeAll(makePackages, 60_000);
+beforeAll(makePackages);
 
 describe('packages that nobody changed, or changed in form alone, are the same', () => {
   it.each(['web-gltf', 'compositor-usd', 'render-specgloss', 'engine-packed', 'modelling'])('%s as it was written', async (id) => {

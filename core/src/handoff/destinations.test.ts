@@ -10,11 +10,11 @@ import type { Edit } from '../asset/asset.ts';
 import { DESTINATIONS, findDestination } from '../destinations/destinations.ts';
 import { type Destination, parseProfile } from '../destinations/profile.ts';
 import { replay } from '../edits/log.ts';
-import { readModel } from '../formats/readModel.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { decodeImage } from '../images/decode.ts';
 import { listModels, type Mended, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
 import { smallParcel } from '../test/harbour.ts';
@@ -45,7 +45,7 @@ beforeAll(async () => {
     const source = memorySource(parcel.id, parcel.files);
     assets.push(await openAsset(source, listModels(source)[0]));
   }
-}, 180_000);
+});
 
 const byId = (id: string) => findDestination(id) as Destination;
 
@@ -94,7 +94,7 @@ describe('destinations', () => {
         expect(failed(result), `${asset.source.name} for ${destination.id}`).toEqual([]);
         expect(result.receipt.outputs.map(({ path }) => path)).toContain('README.html');
       }
-    }, 120_000);
+    });
   }
 
   it('take what has faults as it is, and their receipts hold', async () => {
@@ -110,7 +110,7 @@ describe('destinations', () => {
         if (failed(result).length > 0) failing.push(`${asset.source.model} for ${destination.id}: ${failed(result).join('; ')}`);
       }
     expect(failing).toEqual([]);
-  }, 240_000);
+  });
 
   it('pack as oiiotool sees it: occlusion, roughness and metalness of the lantern for the engine', async () => {
     const { files } = await made(assets[0], 'engine-packed');

@@ -11,10 +11,10 @@ import { type Destination, formatOf, outputMap, scalar } from '../destinations/p
 import type { HandoffChoices } from '../destinations/resolveChoices.ts';
 import { parseBinaryFbx } from '../formats/fbx/parseBinary.ts';
 import type { FbxNode } from '../formats/fbx/tree.ts';
-import { readModel } from '../formats/readModel.ts';
 import { decodeImage } from '../images/decode.ts';
 import { listModels, type Mended, mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { smallParcel } from '../test/harbour.ts';
 import { bakeImage } from './bake/bake.ts';
 import { type HandoffResult, handOff } from './handoff.ts';
@@ -42,7 +42,7 @@ beforeAll(async () => {
   const parcel = await fendersOf([39]);
   const source = memorySource('fenders', parcel.files);
   fenders = [await openAsset(source, listModels(source)[0])];
-}, 180_000);
+});
 
 const byId = (id: string) => findDestination(id) as Destination;
 
@@ -88,7 +88,7 @@ describe('every destination', () => {
           expect([...reported].sort(), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual([...result.files.keys()].sort());
         }
       }
-    }, 240_000);
+    });
   }
 });
 
@@ -161,7 +161,7 @@ describe('geometry', () => {
       expect(shapes).toHaveLength(10);
       expect(shapes.every(({ materials, parent }) => materials.length === 0 && nodes[parent].mesh >= 0)).toBe(true);
     }
-  }, 60_000);
+  });
 
   it('lists what is built of what: solids with materials of their own, areas and volumes', async () => {
     const result = await make(kit, byId('building-parts'));
@@ -299,7 +299,7 @@ describe('a package', () => {
           if (channel !== 'specular' && channel !== 'specularColor') expect(largest, `${id} ${material} ${channel}`).toBeLessThan(2.1 / 255);
     }
     await expect(openPackage(memorySource('empty', {}))).rejects.toMatchObject({ code: 'package.sheet' });
-  }, 120_000);
+  });
 
   it('names everything in MaterialX too, and every name leads somewhere', async () => {
     const { files } = await make(kit, byId('render-film'));

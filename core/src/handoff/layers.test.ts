@@ -6,9 +6,9 @@ import { initialState } from '../asset/asset.ts';
 import { DESTINATIONS, findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { gltfIo } from '../formats/gltf/io.ts';
-import { readModel } from '../formats/readModel.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { type HandoffResult, handOff } from './handoff.ts';
 
 /** Four by four pixels that get brighter in red and darker in blue. */

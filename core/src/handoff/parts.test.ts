@@ -6,9 +6,9 @@ import type { Edit } from '../asset/asset.ts';
 import { findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { replay } from '../edits/log.ts';
-import { readModel } from '../formats/readModel.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { multiply, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
 import type { PartChange } from '../scene/partChange.ts';
 import { measureShape } from '../shape/shapeFacts.ts';
@@ -18,7 +18,7 @@ import { handOff } from './handoff.ts';
 let parcel: DemoParcel;
 beforeAll(async () => {
   parcel = await harbourParcel(mooringStair);
-}, 60_000);
+});
 
 const origin = { from: 'hand' as const, detail: '' };
 const part = (change: PartChange): Edit => ({ kind: 'editParts', change, origin });
@@ -100,7 +100,6 @@ describe('a model whose parts were changed', () => {
       const facts = (name: string) => measureShape(document.meshes[own(name)?.mesh ?? -1]);
       expect([facts('Crate').inward.solids, facts('Gate').inward.solids, facts('Bar').normals.broken]).toEqual([0, 0, 0]);
     },
-    60_000,
   );
 
   it.each(['web-gltf', 'modelling', 'compositor-usd'])('goes to %s with the camera and the lamps of the view, which stand still while it turns', async (id) => {
@@ -145,7 +144,7 @@ describe('a model whose parts were changed', () => {
         .slice(0, 2)
         .map((material) => material.getName()),
     ).toEqual(['Pitch', 'Forged']);
-  }, 60_000);
+  });
 
   it('in one lump is cut into its solids, each of which closes', async () => {
     const made = await handedOff('stair.fbx', [part({ do: 'cut', parts: ['Stair'], by: 'solids' })], 'web-gltf');
@@ -155,17 +154,13 @@ describe('a model whose parts were changed', () => {
     for (const { mesh } of pieces) expect(measureShape(made.document.meshes[mesh])).toMatchObject({ closed: 1, openEdges: 0 });
     const volume = pieces.reduce((sum, { mesh }) => sum + (measureShape(made.document.meshes[mesh]).volume ?? 0), 0);
     expect(volume).toBeCloseTo(6 * 1.2 * 0.06 * 0.3 + 2 * 0.08 * 1.6 * 0.12, 5);
-  }, 60_000);
+  });
 
-  it.each(['web-gltf', 'modelling', 'compositor-usd'])(
-    'goes to %s on a turntable: one clip of one turn',
-    async (id) => {
-      const made = await handedOff('stair.fbx', [], id, { turn: 6 });
-      expect(unexplained(made)).toEqual([]);
-      const [clip, ...others] = made.document.clips;
-      expect([others, Number((clip.end - clip.start).toFixed(3))]).toEqual([[], 6]);
-      expect(made.document.nodes[clip.tracks[0].node].name).toBe('turn');
-    },
-    60_000,
-  );
+  it.each(['web-gltf', 'modelling', 'compositor-usd'])('goes to %s on a turntable: one clip of one turn', async (id) => {
+    const made = await handedOff('stair.fbx', [], id, { turn: 6 });
+    expect(unexplained(made)).toEqual([]);
+    const [clip, ...others] = made.document.clips;
+    expect([others, Number((clip.end - clip.start).toFixed(3))]).toEqual([[], 6]);
+    expect(made.document.nodes[clip.tracks[0].node].name).toBe('turn');
+  });
 });

@@ -58,8 +58,7 @@ export function extraMatrix(choice: IntakeChoice): Matrix4 {
 export function applyIntake(document: SceneDocument, choice: IntakeChoice): SceneDocument {
   if (takesAll(choice)) return document;
   const taken = takeOnly(document, new Set(choice.parts));
-  const axes = choice.up === null || choice.up === 'XYZ'[document.axes.up.axis] ? taken.axes : AXES[choice.up];
-  const metresPerUnit = choice.metresPerUnit ?? taken.metresPerUnit;
+  const { axes, metresPerUnit } = axesUnderstood(taken, choice);
   const settled = { ...taken, axes, metresPerUnit, unitStated: taken.unitStated || choice.metresPerUnit !== null };
   if (!isMoved(choice)) return settled;
   const into = toYUpMetres(axes, metresPerUnit);
@@ -70,6 +69,12 @@ export function applyIntake(document: SceneDocument, choice: IntakeChoice): Scen
     skins: settled.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => joint + 1) })),
     clips: settled.clips.map((clip) => ({ ...clip, tracks: clip.tracks.map((track) => ({ ...track, node: track.node + 1 })) })),
   };
+}
+
+/** Axes and unit of a document as a choice has them. */
+export function axesUnderstood({ axes, metresPerUnit }: SceneDocument, choice: IntakeChoice): Pick<SceneDocument, 'axes' | 'metresPerUnit'> {
+  const other = choice.up !== null && choice.up !== 'XYZ'[axes.up.axis] ? AXES[choice.up] : null;
+  return { axes: other ?? axes, metresPerUnit: choice.metresPerUnit ?? metresPerUnit };
 }
 
 /** From a model's own axes, in metres, to Y up. */

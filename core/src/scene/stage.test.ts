@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { readModel } from '../formats/readModel.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { createDocument, createMesh, createNode, type SceneDocument, Y_UP, Z_UP } from './document.ts';
 import { multiply, toYUpMetres, transformPoint, worldMatrices } from './matrix.ts';

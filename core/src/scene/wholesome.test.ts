@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { readModel } from '../formats/readModel.ts';
 import { formatOfPath, isImagePath } from '../images/format.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import type { SceneDocument } from './document.ts';
 import { makeWholesome } from './wholesome.ts';

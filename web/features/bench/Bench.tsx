@@ -4,8 +4,8 @@ import type { Step } from '@kinkajou/core/findings/finding';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useParams } from 'next/navigation';
-import { type ComponentType, type ReactNode, useEffect, useRef } from 'react';
-import { Group, type Layout, Panel, Separator, useGroupRef } from 'react-resizable-panels';
+import { type ComponentType, type ReactNode, useEffect, useRef, useState } from 'react';
+import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { ColourStep } from '../colour/ColourStep.tsx';
@@ -94,24 +94,16 @@ const FOLDED = 34;
 /** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered. */
 function Panels({ step, children }: { step: Step; children: ReactNode }) {
   const size = useChoices((choices) => choices.view.size);
-  const group = useGroupRef();
   const element = useRef<HTMLDivElement>(null);
   const widths = useChoices.getState().panels;
+  const viewId = useViewId(size);
   const keep = (layout: Layout) => {
     const { panels, set } = useChoices.getState();
     const pixels = (share: number) => Math.round((share * (element.current?.clientWidth ?? 0)) / 100);
-    set({ panels: { docket: pixels(layout.docket), view: size === 'side' ? pixels(layout.view) : panels.view } });
+    set({ panels: { docket: pixels(layout.docket), view: size === 'side' ? pixels(layout[viewId]) : panels.view } });
   };
-  const shown = useRef(size);
-  useEffect(() => {
-    if (shown.current === size) return;
-    shown.current = size;
-    // Once the panels of the other size are there.
-    const frame = requestAnimationFrame(() => element.current && group.current?.setLayout(layoutFor(size, element.current.clientWidth)));
-    return () => cancelAnimationFrame(frame);
-  }, [size, group]);
   return (
-    <Group groupRef={group} elementRef={element} className="min-h-0" onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}>
+    <Group elementRef={element} className="min-h-0" onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}>
       <Panel id="docket" defaultSize={widths.docket} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" style={{ overflow: 'hidden' }}>
         <Docket step={step} />
       </Panel>
@@ -125,7 +117,7 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
       )}
       {size === 'side' && <Handle label="Width of the view" />}
       <Panel
-        id="view"
+        id={viewId}
         {...limitsOf(size)}
         defaultSize={{ side: widths.view, full: undefined, folded: FOLDED }[size]}
         groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
@@ -137,18 +129,16 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
   );
 }
 
+/** Another name whenever the size changes: panels that were never there together are laid out from the widths that are remembered. */
+function useViewId(size: ViewSize): string {
+  const [shown, setShown] = useState({ size, turn: 0 });
+  if (shown.size !== size) setShown({ size, turn: shown.turn + 1 });
+  return `view-${shown.turn}`;
+}
+
 /** How narrow and wide the view may be. */
 function limitsOf(size: ViewSize): { minSize: number; maxSize?: number } {
   return size === 'folded' ? { minSize: FOLDED, maxSize: FOLDED } : { minSize: 300 };
-}
-
-/** The remembered widths as shares of the whole, in percent. */
-function layoutFor(size: ViewSize, whole: number): Layout {
-  const { docket, view } = useChoices.getState().panels;
-  const share = (pixels: number) => (100 * pixels) / whole;
-  if (size === 'full') return { docket: share(docket), view: 100 - share(docket) };
-  const right = share(size === 'side' ? view : FOLDED);
-  return { docket: share(docket), step: 100 - share(docket) - right, view: right };
 }
 
 function Handle({ label }: { label: string }) {

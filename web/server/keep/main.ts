@@ -49,12 +49,15 @@ export async function keep(args: readonly string[]): Promise<number> {
     const typed = (error as { code?: string }).code === 'ECONNREFUSED' ? NO_DATABASE : toKinkajouError(error);
     process.stderr.write(`${typed.toText()}\n`);
     return EXIT.unusable;
-  } finally {
-    if (args[0] === 'import') await (await queue()).stop({ graceful: false }).catch(() => undefined);
-    await pool()
-      .end()
-      .catch(() => undefined);
   }
+}
+
+/** Lets go of the database, so that the program can end. */
+export async function letGo(args: readonly string[]): Promise<void> {
+  if (args[0] === 'import') await (await queue()).stop({ graceful: false }).catch(() => undefined);
+  await pool()
+    .end()
+    .catch(() => undefined);
 }
 
 const NO_DATABASE = new KinkajouError('database.gone', 'the database does not answer', {}, 'Start it, or set DATABASE_URL to where it is.');

@@ -1,6 +1,6 @@
 import { shareOfDelivery } from '@kinkajou/core/asset/shareOfDelivery';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { isModelPath } from '@kinkajou/core/formats/readModel';
+import { isModelPath } from '@kinkajou/core/readModel';
 import { and, desc, eq, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import type { DeliverySummary } from '../db/rowTypes.ts';

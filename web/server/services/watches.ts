@@ -1,10 +1,10 @@
 import { basename } from 'node:path';
 import { toKinkajouError } from '@kinkajou/core/errors';
-import { isModelPath } from '@kinkajou/core/formats/readModel';
 import { isImagePath } from '@kinkajou/core/images/format';
 import { extensionOf } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { isModelPath } from '@kinkajou/core/readModel';
 import { type FSWatcher, watch } from 'chokidar';
 import { eq, isNull } from 'drizzle-orm';
 import type pg from 'pg';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
-import { readModel } from '../readModel.ts';
+import { readModel } from '../../readModel.ts';
 import { CUBIC, type Curve, createCurve, evaluate, joinCurves, LINEAR, STEP } from './curves.ts';
 
 const read = (text: string) => readModel('a.fbx', memorySource('test', { 'a.fbx': new TextEncoder().encode(`; FBX 7.4.0 project file\n${text}`) }));

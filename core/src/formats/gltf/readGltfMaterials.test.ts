@@ -15,8 +15,8 @@ import { webGltf } from '../../destinations/webGltf.ts';
 import { handOff } from '../../handoff/handoff.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
+import { readModel } from '../../readModel.ts';
 import type { SceneDocument } from '../../scene/document.ts';
-import { readModel } from '../readModel.ts';
 import { gltfIo } from './io.ts';
 
 type GltfMaterial = ReturnType<Document['createMaterial']>;

@@ -1,7 +1,7 @@
 import { type Accessor, Document, type Primitive } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
-import { readModel } from '../readModel.ts';
+import { readModel } from '../../readModel.ts';
 import { gltfIo } from './io.ts';
 
 type Kit = {

@@ -2,8 +2,8 @@ import { Document, type Node } from '@gltf-transform/core';
 import { KHRLightsPunctual, type Light as PunctualLight } from '@gltf-transform/extensions';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
+import { readModel } from '../../readModel.ts';
 import { type Camera, createDocument, createMesh, createNode, type Light, type SceneDocument, Y_UP } from '../../scene/document.ts';
-import { readModel } from '../readModel.ts';
 import { gltfIo } from './io.ts';
 import { addGeometry } from './writeScene.ts';
 

@@ -105,8 +105,15 @@ function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Trac
     ops.add('orient', 'quatf', realFirst(rest), whole ? sample(whole, realFirst) : null);
   } else if (turning || isSet(parts.rotation)) {
     const samples = turning ? sample(turning, (v) => Float64Array.from(v)) : null;
-    ops.add(`rotate${parts.rotationOrder}`, 'float3', Float64Array.from(parts.rotation), samples);
+    const [order, angles] = turning ? [parts.rotationOrder, parts.rotation] : ['XYZ', anglesXyz(parts)];
+    ops.add(`rotate${order}`, 'float3', Float64Array.from(angles), samples);
   }
+}
+
+/** A turn that does not move, in the one order that every reader knows. */
+function anglesXyz({ rotation: angles, rotationOrder }: TransformParts): Vec3 {
+  const isPlain = rotationOrder === 'XYZ' || angles.filter((angle) => angle !== 0).length < 2;
+  return isPlain ? angles : eulerOf(rotation(angles, rotationOrder));
 }
 
 function wholeTurn(t: TransformParts): Matrix4 {

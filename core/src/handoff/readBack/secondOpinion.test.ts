@@ -38,7 +38,7 @@ beforeAll(async () => {
     const { files } = await handOff({ document, source: asset.source, state, edits, findings, images, destination, choices: { variant }, read });
     packages.set(variant, { files, model: [...files.keys()].find((path) => path.endsWith(`.${extension}`)) as string });
   }
-}, 120_000);
+});
 
 /** The checks that fail where we read the package otherwise than it is. */
 async function wrong(variant: string, change: (side: ModelSide) => ModelSide): Promise<string[]> {

@@ -27,7 +27,7 @@ beforeAll(async () => {
   const { edits, state, findings } = mendAsset(asset.source, asset.images, 'all');
   const destination = findDestination('engine-packed') as Destination;
   receipt = (await handOff({ ...asset, state, edits, findings, destination, choices: {} })).receipt;
-}, 60_000);
+});
 
 it('tells of every image where each component comes from, its size, and whether it was taken as it is', () => {
   const [colour, packed] = ['BC', 'ORM'].map((suffix) => receipt.packed.find(({ file }) => file.includes(`_${suffix}.`)));

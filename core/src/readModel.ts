@@ -1,13 +1,15 @@
-import { KinkajouError, toKinkajouError } from '../errors.ts';
-import { installedGuard } from '../guard/guard.ts';
-import { extensionOf, type FileSource } from '../parcel/fileSource.ts';
-import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
-import type { SceneDocument } from '../scene/document.ts';
-import { makeWholesome } from '../scene/wholesome.ts';
-import { readFbx } from './fbx/readFbx.ts';
-import { readGltf } from './gltf/readGltf.ts';
-import { readObj } from './obj/readObj.ts';
-import { readUsd } from './usd/readUsd.ts';
+import { KinkajouError, toKinkajouError } from './errors.ts';
+import { readFbx } from './formats/fbx/readFbx.ts';
+import { readGltf } from './formats/gltf/readGltf.ts';
+import { readObj } from './formats/obj/readObj.ts';
+import { readUsd } from './formats/usd/readUsd.ts';
+import { installedGuard } from './guard/guard.ts';
+import { JOINED } from './join/joinedFile.ts';
+import { readJoined } from './join/readJoined.ts';
+import { extensionOf, type FileSource } from './parcel/fileSource.ts';
+import { DEFAULT_LIMITS, type Limits, pastLimit } from './parcel/limits.ts';
+import type { SceneDocument } from './scene/document.ts';
+import { makeWholesome } from './scene/wholesome.ts';
 
 type Reader = (path: string, source: FileSource, limits: Limits) => Promise<SceneDocument>;
 
@@ -24,6 +26,7 @@ const READERS: Record<string, Reader> = {
   usdz: usd,
   gltf,
   glb: gltf,
+  [JOINED]: (path, source, limits) => readJoined(path, source, (inner, from) => readOne(inner, from, limits)),
 };
 
 export function isModelPath(path: string): boolean {
@@ -35,6 +38,18 @@ export function isModelPath(path: string): boolean {
  * reader's own errors, each with the file's path.
  */
 export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
+  refuse(path, source, limits);
+  const guard = installedGuard();
+  return guard ? guard.readModel(path, source, limits) : readModelHere(path, source, limits);
+}
+
+async function readOne(path: string, source: FileSource, limits: Limits): Promise<SceneDocument> {
+  refuse(path, source, limits);
+  return readModelHere(path, source, limits);
+}
+
+/** Throws for what no reader need be asked about. */
+function refuse(path: string, source: FileSource, limits: Limits): void {
   if (!isModelPath(path)) {
     throw new KinkajouError(
       'model.format',
@@ -46,8 +61,6 @@ export async function readModel(path: string, source: FileSource, limits: Limits
   const size = source.files.find((file) => file.path === path)?.size;
   if (size === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
   if (size !== undefined && size > limits.fileBytes) throw pastLimit('fileBytes', path, size, limits.fileBytes);
-  const guard = installedGuard();
-  return guard ? guard.readModel(path, source, limits) : readModelHere(path, source, limits);
 }
 
 /** The same in this thread, whatever it takes. Whatever a reader trips over comes out as `model.broken`. */

@@ -1,0 +1,88 @@
+import Joi from 'joi';
+import type { Edit } from '../asset/asset.ts';
+import { parseEdit } from '../edits/schema.ts';
+import { KinkajouError } from '../errors.ts';
+import { parseJson } from '../parcel/json.ts';
+import type { Vec3 } from '../scene/document.ts';
+import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
+import { TAKE_PARTS } from '../scene/take.ts';
+
+/**
+ * Several models as one, `NAME.joined`: JSON that names them with where each stands.
+ *
+ *     { "joined": 1, "models": [{ "model": "quay.fbx" }, { "model": "lamp.obj", "folder": "joined/lamp", "name": "Lamp", "at": [0, 1.2, 0] }] }
+ *
+ * The first is what the others were joined to: its parts, materials and images keep their names, and its unit and axes hold.
+ */
+export interface JoinedFile {
+  models: JoinedModel[];
+  /** How the first was understood when places were chosen: they are what is seen, not what is in its file. */
+  intake: IntakeChoice;
+}
+
+export interface JoinedModel {
+  /** The model's path, from the folder that it came with. */
+  model: string;
+  /** Folder that holds all that came with it, from the joined file's own; '' for that one. */
+  folder: string;
+  /** Of the group that holds its parts. */
+  name: string;
+  /** Where its origin stands, in metres, Y up. */
+  at: Vec3;
+  /** Degrees about the upright axis. */
+  turn: number;
+  /** Times its size. */
+  scale: number;
+  /** What was done to it before it was joined. */
+  edits: Edit[];
+}
+
+/** Extension of joined files. */
+export const JOINED = 'joined';
+/** Most models of one file. */
+const MOST_MODELS = 200;
+const HINT = 'Join the models again, or correct the text.';
+
+const number = Joi.number();
+const vector = Joi.array().items(number).length(3);
+const model = Joi.object({
+  model: Joi.string().min(1).max(4096).required(),
+  folder: Joi.string().allow('').max(4096).default(''),
+  name: Joi.string().allow('').max(400).default(''),
+  at: vector.default([0, 0, 0]),
+  turn: number.default(0),
+  scale: number.greater(0).default(1),
+  edits: Joi.array().items(Joi.object().unknown()).default([]),
+});
+const intake = Joi.object({
+  parts: Joi.array().items(Joi.string().valid(...TAKE_PARTS)),
+  up: Joi.string().valid('X', 'Y', 'Z', null),
+  metresPerUnit: number.greater(0).allow(null),
+  rotation: vector,
+  scale: number.greater(0),
+});
+const schema = Joi.object({ joined: Joi.valid(1).required(), models: Joi.array().items(model).min(1).max(MOST_MODELS).required(), intake });
+
+/** Reads a joined file. Throws `joined.invalid` with what is wrong. */
+export function parseJoined(bytes: Uint8Array, file: string): JoinedFile {
+  const json = parseJson(new TextDecoder().decode(bytes), { file, code: 'joined.invalid', hint: HINT });
+  const { error, value } = schema.validate(json);
+  if (error) throw new KinkajouError('joined.invalid', `it is no list of joined models: ${error.message}`, { file }, HINT);
+  const models = (value.models as JoinedModel[]).map((entry) => ({ ...entry, edits: entry.edits.map(parseEdit) }));
+  return { models, intake: { ...TAKE_ALL, ...value.intake } };
+}
+
+/** The bytes of a joined file; what is as usual is left out. */
+export function formatJoined({ models, intake: seen }: JoinedFile): Uint8Array {
+  const short = models.map(({ model: path, folder, name, at, turn, scale, edits }) => ({
+    model: path,
+    ...(folder !== '' && { folder }),
+    ...(name !== '' && { name }),
+    ...(at.some((part) => part !== 0) && { at }),
+    ...(turn !== 0 && { turn }),
+    ...(scale !== 1 && { scale }),
+    ...(edits.length > 0 && { edits }),
+  }));
+  const usual = JSON.stringify(seen) === JSON.stringify(TAKE_ALL);
+  return new TextEncoder().encode(`${JSON.stringify({ joined: 1, models: short, ...(!usual && { intake: seen }) }, null, 2)}\n`);
+}

@@ -1,0 +1,210 @@
+import { describe, expect, it } from 'vitest';
+import type { Edit } from '../asset/asset.ts';
+import { findDestination } from '../destinations/destinations.ts';
+import type { Destination } from '../destinations/profile.ts';
+import { handOff } from '../handoff/handoff.ts';
+import { encodePng } from '../images/encode.ts';
+import { mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
+import { TAKE_ALL } from '../scene/intake.ts';
+import { formatJoined, type JoinedModel, parseJoined } from './joinedFile.ts';
+
+const text = (content: string) => new TextEncoder().encode(content);
+const plain = (shade: number) => encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(shade) });
+const origin = { from: 'hand' as const, detail: '' };
+
+/** A quay of USD, in centimetres with Z up: a square from 0 to 200 wide and 0 to 100 deep, 50 high. */
+const QUAY = `#usda 1.0
+( upAxis = "Z"
+  metersPerUnit = 0.01 )
+def Xform "Quay" {
+  def Mesh "Slab" ( prepend apiSchemas = ["MaterialBindingAPI"] ) {
+    int[] faceVertexCounts = [4]
+    int[] faceVertexIndices = [0, 1, 2, 3]
+    point3f[] points = [(0, 0, 50), (200, 0, 50), (200, 100, 50), (0, 100, 50)]
+    texCoord2f[] primvars:st = [(0, 0), (1, 0), (1, 1), (0, 1)] ( interpolation = "vertex" )
+    rel material:binding = </Quay/Iron>
+  }
+  def Material "Iron" {
+    token outputs:surface.connect = </Quay/Iron/Surface.outputs:surface>
+    def Shader "Surface" {
+      uniform token info:id = "UsdPreviewSurface"
+      color3f inputs:diffuseColor.connect = </Quay/Iron/Map.outputs:rgb>
+      token outputs:surface
+    }
+    def Shader "Map" {
+      uniform token info:id = "UsdUVTexture"
+      asset inputs:file = @iron.png@
+      token inputs:sourceColorSpace = "sRGB"
+      float2 inputs:st.connect = </Quay/Iron/Uv.outputs:result>
+      float3 outputs:rgb
+    }
+    def Shader "Uv" {
+      uniform token info:id = "UsdPrimvarReader_float2"
+      string inputs:varname = "st"
+      float2 outputs:result
+    }
+  }
+}
+`;
+
+/** A lamp of OBJ, in metres with Y up: a triangle 1 wide (X), 3 high, 2 deep towards the viewer, and a bracket. */
+const LAMP = `mtllib lamp.mtl
+o Slab
+usemtl Iron
+v 0 0 0
+v 1 0 2
+v 0 3 0
+vt 0 0
+vt 1 0
+vt 0 1
+f 1/1 2/2 3/3
+o Bracket
+usemtl Glass
+v 0 0 0
+v 9 0 0
+v 0 9 0
+f 4/1 5/2 6/3
+`;
+const LAMP_MTL = 'newmtl Iron\nmap_Kd maps\\iron.png\nnewmtl Glass\nmap_Kd lost.png\n';
+
+async function files(models: Partial<JoinedModel>[], more: object = {}) {
+  const list = { joined: 1, models, ...more };
+  return {
+    'quay.usda': text(QUAY),
+    'iron.png': await plain(90),
+    'joined/lamp/lamp.obj': text(LAMP),
+    'joined/lamp/lamp.mtl': text(LAMP_MTL),
+    'joined/lamp/maps/iron.png': await plain(200),
+    'joined/lamp/found.png': await plain(30),
+    'quay.joined': text(JSON.stringify(list)),
+  };
+}
+
+const open = async (models: Partial<JoinedModel>[], more: object = {}) => openAsset(memorySource('quay', await files(models, more)), 'quay.joined');
+const lamp = { model: 'lamp.obj', folder: 'joined/lamp', name: 'Lamp' };
+
+const boundsOf = ({ source }: OpenAsset, key: string) => {
+  const node = source.nodes.find(({ name }) => name === key);
+  return node?.bounds && [node.bounds.min, node.bounds.max].map((point) => point.map((part) => Math.round(part * 1e6) / 1e6 || 0));
+};
+
+describe('a joined file', () => {
+  it('holds its models in the unit and axes of the first, each where it is put', async () => {
+    const asset = await open([{ model: 'quay.usda' }, { ...lamp, at: [1, 0.5, -2], turn: 90, scale: 2 }]);
+    expect(asset.source).toMatchObject({ format: 'usd', metresPerUnit: 0.01, upAxis: 'Z', name: 'quay' });
+    expect(asset.source.nodes.map(({ name, parent }) => [name, parent])).toEqual([
+      ['Quay', -1],
+      ['Slab', 0],
+      ['Lamp', -1],
+      ['Slab', 2],
+      ['Bracket', 2],
+    ]);
+    // A quarter turn about the height takes X to -Z and Z to X; in Z-up axes (x, y, z) is (x, -z, y).
+    // The lamp's triangle: x 0..1, y 0..3, z 0..2; twice that, turned: x 0..4, y 0..6, z -2..0; moved by (1, 0.5, -2).
+    const slab = asset.source.nodes[3].bounds;
+    const rounded = [slab?.min, slab?.max].map((point) => point?.map((part) => Math.round(part * 1e6) / 1e6));
+    expect(rounded).toEqual([
+      [1, 2, 0.5],
+      [5, 4, 6.5],
+    ]);
+  });
+
+  it('keeps names of the first as they were, and tells the others apart', async () => {
+    const asset = await open([{ model: 'quay.usda' }, lamp]);
+    expect(asset.source.materials.map(({ key, name }) => [key, name])).toEqual([
+      ['Iron', 'Iron'],
+      ['Lamp_Iron', 'Lamp_Iron'],
+      ['Glass', 'Glass'],
+    ]);
+    const found = asset.source.materials.map(({ channels }) => asset.source.images.find(({ key }) => key === channels.baseColor?.map?.image)?.resolved);
+    expect(found).toEqual(['iron.png', 'joined/lamp/maps/iron.png', null]);
+    expect(asset.source.images[0].key).toBe((await openAsset(memorySource('quay', await files([])), 'quay.usda')).source.images[0].key);
+  });
+
+  it('takes along what was settled before', async () => {
+    const edits: Edit[] = [
+      { kind: 'linkImages', links: [{ image: 'lost.png', path: 'found.png', reason: '' }], origin },
+      { kind: 'setValues', slots: [{ material: 'Glass', channel: 'roughness' }], value: 0.125, origin },
+      { kind: 'renameMaterials', names: [{ material: 'Glass', name: 'Lamp glass' }], origin },
+      { kind: 'editParts', change: { do: 'drop', parts: ['Slab'] }, origin },
+      { kind: 'setIntake', choice: { ...TAKE_ALL, metresPerUnit: 0.1 }, origin },
+    ];
+    const asset = await open([{ model: 'quay.usda' }, { ...lamp, edits }]);
+    expect(asset.source.nodes.filter(({ polygons }) => polygons > 0).map(({ name }) => name)).toEqual(['Slab', 'Bracket']);
+    // Nine tenths of a metre, standing at the origin, as Z-up axes have it.
+    expect(boundsOf(asset, 'Bracket')).toEqual([
+      [0, 0, 0],
+      [0.9, 0, 0.9],
+    ]);
+    const glass = asset.source.materials.find(({ name }) => name === 'Lamp glass');
+    expect(glass?.channels.roughness?.value).toBe(0.125);
+    expect(asset.source.images.find(({ key }) => key === glass?.channels.baseColor?.map?.image)?.resolved).toBe('joined/lamp/found.png');
+  });
+
+  it('puts models where they are seen, when the first is understood otherwise than its file says', async () => {
+    const intake = { metresPerUnit: 1, scale: 0.5, rotation: [0, 90, 0] };
+    const asset = await open([{ model: 'quay.usda' }, { ...lamp, at: [10, 0, 0] }], { intake });
+    const edits: Edit[] = [{ kind: 'setIntake', choice: { ...TAKE_ALL, ...intake, rotation: [0, 90, 0] }, origin }];
+    const { state } = mendAsset(asset.source, asset.images, 'none', { before: edits });
+    const { document, source, images, read } = asset;
+    const { files: written, receipt } = await handOff({
+      document,
+      source,
+      state,
+      edits,
+      findings: [],
+      images,
+      destination: findDestination('web-gltf') as Destination,
+      read,
+    });
+    expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+    const glb = [...written].find(([path]) => path.endsWith('.glb'));
+    const whole = await openAsset(memorySource('out', { 'quay.glb': glb?.[1] as Uint8Array }), 'quay.glb');
+    const bracket = whole.source.nodes.find(({ name }) => name === 'Bracket')?.bounds;
+    expect(bracket?.min.map(Math.round)).toEqual([10, 0, 0]);
+    expect(bracket?.max.map(Math.round)).toEqual([19, 9, 0]);
+  });
+
+  it.each(['web-gltf', 'compositor-usd', 'modelling', 'render-specgloss'])('goes out as one model for %s, and its receipt holds', async (id) => {
+    const { document, source, images, read } = await open([
+      { model: 'quay.usda' },
+      { ...lamp, at: [0, 1, 0], turn: 30 },
+      { ...lamp, name: 'Second lamp', scale: 0.5 },
+    ]);
+    const { edits, state, findings } = mendAsset(source, images, 'none');
+    const { receipt } = await handOff({ document, source, state, edits, findings, images, destination: findDestination(id) as Destination, read });
+    expect(receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`)).toEqual([]);
+    expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
+  });
+
+  it.each([
+    ['{ "joined": 1, "models": [{ "model": "quay.usda" } }', 'joined.invalid', /JSON is damaged/],
+    ['{ "joined": 2, "models": [{ "model": "quay.usda" }] }', 'joined.invalid', /"joined"/],
+    ['{ "joined": 1, "models": [] }', 'joined.invalid', /at least 1/],
+    ['{ "joined": 1, "models": [{ "model": "quay.usda", "scale": 0 }] }', 'joined.invalid', /scale/],
+    ['{ "joined": 1, "models": [{ "model": "gone.obj", "folder": "joined/lamp" }] }', 'joined.missing', /"joined\/lamp\/gone.obj"/],
+    ['{ "joined": 1, "models": [{ "model": "quay.joined" }] }', 'joined.invalid', /again/],
+    ['{ "joined": 1, "models": [{ "model": "iron.png" }] }', 'model.format', /\.png cannot be read/],
+    ['{ "joined": 1, "models": [{ "model": "quay.usda", "edits": [{ "kind": "eat" }] }] }', 'edit.invalid', /"eat"/],
+  ])('%s is refused', async (list, code, message) => {
+    const source = memorySource('quay', { ...(await files([])), 'quay.joined': text(list) });
+    await expect(readModel('quay.joined', source)).rejects.toMatchObject({ code, message: expect.stringMatching(message) });
+  });
+
+  it('is written as it is read', () => {
+    const models: JoinedModel[] = [
+      { model: 'quay.usda', folder: '', name: '', at: [0, 0, 0], turn: 0, scale: 1, edits: [] },
+      { ...lamp, at: [1, 2, 3], turn: 45, scale: 2, edits: [{ kind: 'dropMaterials', materials: ['Glass'], origin }] },
+    ];
+    for (const intake of [TAKE_ALL, { ...TAKE_ALL, up: 'X' as const, scale: 3 }]) {
+      const bytes = formatJoined({ models, intake });
+      expect(parseJoined(bytes, 'a.joined')).toEqual({ models, intake });
+    }
+    expect(JSON.parse(new TextDecoder().decode(formatJoined({ models: models.slice(0, 1), intake: TAKE_ALL })))).toEqual({
+      joined: 1,
+      models: [{ model: 'quay.usda' }],
+    });
+  });
+});
