@@ -150,3 +150,43 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   const left = async () => (await (await request.get(`/api/assets/${id}/takeoff?as=csv`)).text()).match(/^Stair_\d,.*$/gm);
   await expect.poll(left).toEqual(['Stair_7,Timber,6,0.659200,0.015360000', 'Stair_8,Timber,6,0.659200,0.015360000']);
 });
+
+test('another asset is joined by keys, stands where it is put, and is taken back', async ({ page, request }) => {
+  test.setTimeout(120_000);
+  const cube = (name: string) => ({
+    [`${name}.obj`]: new TextEncoder().encode(`o ${name}_top\nv 0 0 0\nv 1 0 0\nv 1 0 1\nv 0 0 1\nf 1 4 3 2\n`),
+  });
+  const { jetty: id } = await sendParcel(request, 'Jetty', cube('jetty'));
+  await sendParcel(request, 'Harbour lights', cube('beacon'));
+  await page.goto(`/assets/${id}/parts`);
+  await expect(page.getByText('1 part', { exact: true })).toBeVisible();
+  await page.locator('body').press('j');
+  const dialog = page.getByRole('dialog', { name: 'Join another asset' });
+  await expect(dialog.getByRole('button', { name: 'Join', exact: true })).toBeDisabled();
+  await page.keyboard.type('harbour lights');
+  const beacon = dialog.getByRole('radio', { name: 'beacon' });
+  await expect(dialog.getByRole('radio')).toHaveCount(1);
+  await page.keyboard.press('Tab');
+  await expect(beacon).toBeFocused();
+  await page.keyboard.press('Space');
+  await expect(dialog.getByLabel('Name of its group')).toHaveValue('beacon');
+  await dialog.getByLabel('Y, m').fill('high');
+  await expect(dialog.getByText('Places are numbers')).toBeVisible();
+  await dialog.getByLabel('Y, m').fill('2.5');
+  await dialog.getByLabel('Times its size').fill('3');
+  await page.keyboard.press('Enter');
+  await expect(dialog).toBeHidden({ timeout: 60_000 });
+  await expect(row(page, 'beacon')).toBeVisible();
+  await expect(row(page, 'beacon_top')).toBeVisible();
+  const { source } = await (await request.get(`/api/assets/${id}`)).json();
+  expect(source.bounds).toEqual({ min: [0, 0, 0], max: [3, 2.5, 3] });
+
+  await page.keyboard.press('2');
+  await page.getByRole('button', { name: 'Deliveries' }).click();
+  await expect(page.getByTestId('delivery')).toContainText('Joined beacon');
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByText('The asset stands as it was first delivered.')).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('6');
+  await expect(page.getByText('1 part', { exact: true })).toBeVisible();
+});

@@ -169,6 +169,24 @@ export function createProgram({ output, done }: Call): Command {
       const { runVerify } = await import('./verify.ts');
       done(await runVerify(path, options, output));
     });
+  program
+    .command('join')
+    .description('several models as one: writes a .joined file, which is a model for all other commands')
+    .argument('<out>', 'the .joined file; all models must lie below its folder')
+    .argument('<base>', 'the model whose unit, axes and names hold, or a joined file that is to name one more')
+    .argument('<other>', 'the model that is put beside it')
+    .option('--name <name>', 'of the group that holds its parts; its file name unless told')
+    .option('--at <x,y,z>', 'where its origin stands, in metres, Y up', '0,0,0')
+    .option('--turn <degrees>', 'about the upright axis', '0')
+    .option('--scale <number>', 'times its size', '1')
+    .option('--log <file>', 'what was done to it before: an exported asset, or its edits as JSON')
+    .option('--replace', 'write over the file that is there')
+    .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou join harbour.joined quay.fbx lamp/lamp.obj --at 0,1.2,0 --turn 90')
+    .action(async (out, base, other, options) => {
+      const { runJoin } = await import('./join.ts');
+      done(await runJoin([out, base, other], options, output));
+    });
   const maps = program.command('maps').description('what images are, and operations on their pixels');
   maps
     .command('detect')

@@ -282,7 +282,8 @@ export async function runRulesFrom(path: string, { json }: { json?: boolean }, o
   return EXIT.done;
 }
 
-async function readLog(path: string): Promise<Edit[]> {
+/** Edits of an exported asset, or of a JSON file. Throws `log.invalid`. */
+export async function readLog(path: string): Promise<Edit[]> {
   let parsed: unknown;
   if (/\.zip$/i.test(path)) {
     const opened = await openSource(path, limitsFromEnvironment());

@@ -10,6 +10,7 @@ import type { JobName } from '@/server/jobs/kinds';
 const SHOWN_BY: { [N in JobName]: string[][] } = {
   'read-parcel': [['parcels']],
   'read-delivery': [['parcels']],
+  'join-assets': [['parcels']],
   'look-at-images': [],
   'draw-thumbnail': [],
   'index-root': [['settings']],

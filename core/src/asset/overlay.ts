@@ -6,6 +6,10 @@ export interface OverlayFile {
   sha256: string;
 }
 
+/** Folder for what comes with models that are joined to an asset's own. */
+export const JOINED_FOLDER = 'joined';
+const WITH_JOINED = new RegExp(`(^|/)${JOINED_FOLDER}/`);
+
 export interface Overlay<T extends OverlayFile> {
   /** Every file of the result by the path it gets, with the entry that it comes from. */
   files: Map<string, T>;
@@ -32,7 +36,7 @@ export function overlayFiles<T extends OverlayFile>(old: readonly T[], delivered
   const places = new Map<T, string>();
   let newModel = model;
   for (const file of delivered) {
-    const place = files.has(file.path) ? file.path : onlyOne(byName.get(nameKey(file.path)));
+    const place = files.has(file.path) ? file.path : placeOf(byName.get(nameKey(file.path)));
     if (place) places.set(file, place);
     else if (models.length === 1 && models[0] === file && extensionOf(file.path) === extensionOf(model)) places.set(file, model);
   }
@@ -52,6 +56,11 @@ export function overlayFiles<T extends OverlayFile>(old: readonly T[], delivered
 
 function nameKey(path: string): string {
   return foldName(fileName(path));
+}
+
+/** The only one; where models were joined, the only one of the asset's own. */
+function placeOf(paths: readonly string[] | undefined): string | undefined {
+  return onlyOne(paths) ?? onlyOne(paths?.filter((path) => !WITH_JOINED.test(path)));
 }
 
 function onlyOne(paths: readonly string[] | undefined): string | undefined {

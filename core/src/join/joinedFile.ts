@@ -16,8 +16,6 @@ import { TAKE_PARTS } from '../scene/take.ts';
  */
 export interface JoinedFile {
   models: JoinedModel[];
-  /** How the first was understood when places were chosen: they are what is seen, not what is in its file. */
-  intake: IntakeChoice;
 }
 
 export interface JoinedModel {
@@ -33,6 +31,8 @@ export interface JoinedModel {
   turn: number;
   /** Times its size. */
   scale: number;
+  /** How the first was understood when the place was chosen: it is what was seen, not what is in that file. */
+  intake: IntakeChoice;
   /** What was done to it before it was joined. */
   edits: Edit[];
 }
@@ -45,15 +45,6 @@ const HINT = 'Join the models again, or correct the text.';
 
 const number = Joi.number();
 const vector = Joi.array().items(number).length(3);
-const model = Joi.object({
-  model: Joi.string().min(1).max(4096).required(),
-  folder: Joi.string().allow('').max(4096).default(''),
-  name: Joi.string().allow('').max(400).default(''),
-  at: vector.default([0, 0, 0]),
-  turn: number.default(0),
-  scale: number.greater(0).default(1),
-  edits: Joi.array().items(Joi.object().unknown()).default([]),
-});
 const intake = Joi.object({
   parts: Joi.array().items(Joi.string().valid(...TAKE_PARTS)),
   up: Joi.string().valid('X', 'Y', 'Z', null),
@@ -61,28 +52,38 @@ const intake = Joi.object({
   rotation: vector,
   scale: number.greater(0),
 });
-const schema = Joi.object({ joined: Joi.valid(1).required(), models: Joi.array().items(model).min(1).max(MOST_MODELS).required(), intake });
+const model = Joi.object({
+  model: Joi.string().min(1).max(4096).required(),
+  folder: Joi.string().allow('').max(4096).default(''),
+  name: Joi.string().allow('').max(400).default(''),
+  at: vector.default([0, 0, 0]),
+  turn: number.default(0),
+  scale: number.greater(0).default(1),
+  intake: intake.default({}),
+  edits: Joi.array().items(Joi.object().unknown()).default([]),
+});
+const schema = Joi.object({ joined: Joi.valid(1).required(), models: Joi.array().items(model).min(1).max(MOST_MODELS).required() });
 
 /** Reads a joined file. Throws `joined.invalid` with what is wrong. */
 export function parseJoined(bytes: Uint8Array, file: string): JoinedFile {
   const json = parseJson(new TextDecoder().decode(bytes), { file, code: 'joined.invalid', hint: HINT });
   const { error, value } = schema.validate(json);
   if (error) throw new KinkajouError('joined.invalid', `it is no list of joined models: ${error.message}`, { file }, HINT);
-  const models = (value.models as JoinedModel[]).map((entry) => ({ ...entry, edits: entry.edits.map(parseEdit) }));
-  return { models, intake: { ...TAKE_ALL, ...value.intake } };
+  return {
+    models: (value.models as JoinedModel[]).map((entry) => ({ ...entry, intake: { ...TAKE_ALL, ...entry.intake }, edits: entry.edits.map(parseEdit) })),
+  };
+}
+
+/** A model as it lies, with nothing said of it. */
+export function plainModel(path: string): JoinedModel {
+  return { model: path, folder: '', name: '', at: [0, 0, 0], turn: 0, scale: 1, intake: TAKE_ALL, edits: [] };
 }
 
 /** The bytes of a joined file; what is as usual is left out. */
-export function formatJoined({ models, intake: seen }: JoinedFile): Uint8Array {
-  const short = models.map(({ model: path, folder, name, at, turn, scale, edits }) => ({
-    model: path,
-    ...(folder !== '' && { folder }),
-    ...(name !== '' && { name }),
-    ...(at.some((part) => part !== 0) && { at }),
-    ...(turn !== 0 && { turn }),
-    ...(scale !== 1 && { scale }),
-    ...(edits.length > 0 && { edits }),
-  }));
-  const usual = JSON.stringify(seen) === JSON.stringify(TAKE_ALL);
-  return new TextEncoder().encode(`${JSON.stringify({ joined: 1, models: short, ...(!usual && { intake: seen }) }, null, 2)}\n`);
+export function formatJoined({ models }: JoinedFile): Uint8Array {
+  const usual = plainModel('');
+  const short = models.map((entry) =>
+    Object.fromEntries(Object.entries(entry).filter(([field, value]) => JSON.stringify(value) !== JSON.stringify(usual[field as keyof JoinedModel]))),
+  );
+  return new TextEncoder().encode(`${JSON.stringify({ joined: 1, models: short }, null, 2)}\n`);
 }

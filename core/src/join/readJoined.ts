@@ -20,7 +20,7 @@ type Reader = (path: string, source: FileSource) => Promise<SceneDocument>;
  * Throws `joined.invalid`, `joined.missing` for a model that is not there, and the errors of the models' readers.
  */
 export async function readJoined(path: string, source: FileSource, readModel: Reader): Promise<SceneDocument> {
-  const { models, intake } = parseJoined(await source.read(path), path);
+  const { models } = parseJoined(await source.read(path), path);
   const documents: Joining[] = [];
   for (const entry of models) {
     const folder = inFolder(folderOf(path), entry.folder);
@@ -40,7 +40,7 @@ export async function readJoined(path: string, source: FileSource, readModel: Re
     documents.push({ ...entry, name: entry.name || stemOf(entry.model), document: fromFolder(settled, entry.folder) });
   }
   const [{ document: base }, ...further] = documents;
-  return { ...joinDocuments(base, further, intake), variant: `${base.variant}, ${models.length} models joined` };
+  return { ...joinDocuments(base, further), variant: `${base.variant}, ${models.length} models joined` };
 }
 
 function inFolder(folder: string, path: string): string {

@@ -15,22 +15,24 @@ export interface Joining extends Placement {
   document: SceneDocument;
   /** Of the group that is made for its parts. */
   name: string;
+  /** How the document that it is joined to was understood when it was placed. */
+  intake: IntakeChoice;
 }
 
 /**
- * Further models in a document, each under a group of its own. Units and axes are the document's, as `understood` has them;
+ * Further models in a document, each under a group of its own. Units and axes are the document's;
  * its own nodes, materials and images stay the first, so that their keys hold. Names that are taken get the group's before
  * them. Nothing that is given is changed.
  */
-export function joinDocuments(base: SceneDocument, joinings: readonly Joining[], understood: IntakeChoice): SceneDocument {
-  const joined = joinings.reduce((whole, joining) => append(whole, joining, understood), base);
+export function joinDocuments(base: SceneDocument, joinings: readonly Joining[]): SceneDocument {
+  const joined = joinings.reduce(append, base);
   const materials = joined.materials.map((material) => ({ ...material }));
   assignKeys(materials);
   return { ...joined, materials };
 }
 
-function append(base: SceneDocument, joining: Joining, understood: IntakeChoice): SceneDocument {
-  const { axes, metresPerUnit } = axesUnderstood(base, understood);
+function append(base: SceneDocument, joining: Joining): SceneDocument {
+  const { axes, metresPerUnit } = axesUnderstood(base, joining.intake);
   const further = reorient(joining.document, axes, metresPerUnit);
   const first = base.nodes.length + 1;
   const shift = { node: first, mesh: base.meshes.length, material: base.materials.length, camera: base.cameras.length, light: base.lights.length };
@@ -39,7 +41,7 @@ function append(base: SceneDocument, joining: Joining, understood: IntakeChoice)
     (node): SceneNode => ({ ...moved(node, shift), parent: node.parent < 0 ? first - 1 : node.parent + first, skin: later(node.skin, skin) }),
   );
   const group = createNode(freeName(joining.name, base.nodes), 'group', -1, {
-    transform: partsOfMatrix(placementIn(joining, toYUpMetres(axes, metresPerUnit), understood)),
+    transform: partsOfMatrix(placementIn(joining, toYUpMetres(axes, metresPerUnit))),
   });
   const { images, keys } = withKeysOfTheirOwn(further.images, base.images, joining.name);
   return {
@@ -63,9 +65,9 @@ function append(base: SceneDocument, joining: Joining, understood: IntakeChoice)
 }
 
 /** What stands so in Y-up metres, as a matrix between the numbers of the document. */
-function placementIn({ at, turn, scale }: Placement, into: Matrix4, understood: IntakeChoice): Matrix4 {
+function placementIn({ at, turn, scale, intake }: Joining, into: Matrix4): Matrix4 {
   const place = multiply(translation(at), multiply(rotation([0, turn, 0]), scaling([scale, scale, scale])));
-  return multiply(invertAffine(into), multiply(multiply(invertAffine(extraMatrix(understood)), place), into));
+  return multiply(invertAffine(into), multiply(multiply(invertAffine(extraMatrix(intake)), place), into));
 }
 
 function moved(node: SceneNode, shift: Record<'mesh' | 'material' | 'camera' | 'light', number>): SceneNode {

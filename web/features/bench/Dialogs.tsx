@@ -7,6 +7,7 @@ import { Modal } from '@/ui/Modal';
 import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
+import { JoinDialog } from '../parts/JoinDialog.tsx';
 import { TakeoffDialog } from '../parts/TakeoffDialog.tsx';
 import { useLearnRules } from '../rulebooks/useRulebooks.ts';
 import { FormDialog } from '../slots/FormDialog.tsx';
@@ -46,6 +47,7 @@ const DIALOGS: Record<NonNullable<Dialog>, ComponentType<{ close: () => void }>>
   shelf: ShelfDialog,
   stills: StillsDialog,
   takeoff: TakeoffDialog,
+  join: JoinDialog,
 };
 
 function LogDialog({ close }: { close: () => void }) {

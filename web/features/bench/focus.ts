@@ -3,7 +3,21 @@
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { create } from 'zustand';
 
-export type Dialog = 'picker' | 'log' | 'evidence' | 'deliveries' | 'templates' | 'form' | 'convert' | 'make' | 'metal' | 'shelf' | 'stills' | 'takeoff' | null;
+export type Dialog =
+  | 'picker'
+  | 'log'
+  | 'evidence'
+  | 'deliveries'
+  | 'templates'
+  | 'form'
+  | 'convert'
+  | 'make'
+  | 'metal'
+  | 'shelf'
+  | 'stills'
+  | 'takeoff'
+  | 'join'
+  | null;
 
 /** What the person is looking at on the bench. Not remembered. */
 interface Focus {

@@ -46,11 +46,12 @@ export function useDelivery(): { deliver: (files: DroppedFile[]) => Promise<void
   return { deliver, busy };
 }
 
-async function settled(parcelId: string): Promise<void> {
+/** Waits until a worker is done with a parcel. Throws what was wrong with it. */
+export async function settled(parcelId: string): Promise<void> {
   for (;;) {
     const { state, faults } = await api<ParcelAnswer>(`/api/parcels/${parcelId}`);
     if (state === 'ready') return;
-    if (state === 'failed') throw new Error(`The delivery was not taken. ${faults.map((fault) => fault.message).join(' ')}`);
+    if (state === 'failed') throw new Error(`It was not taken. ${faults.map((fault) => fault.message).join(' ')}`);
     await new Promise((resolve) => setTimeout(resolve, POLL_MS));
   }
 }

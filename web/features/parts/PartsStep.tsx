@@ -47,6 +47,7 @@ export function PartsStep() {
           {selected.length > 0 && `, ${count(selected.length)} selected`}
         </span>
         <span className="flex-1" />
+        <Chip onClick={() => useFocus.getState().set({ dialog: 'join' })}>join ...</Chip>
         <Chip onClick={() => useFocus.getState().set({ dialog: 'takeoff' })}>areas, volumes ...</Chip>
         <input
           ref={searchField}
@@ -210,6 +211,7 @@ function useSelectionKeys(rows: readonly PartRow[], parts: readonly Part[], scro
     selectColumn: () => selectParts(rows.map(({ part }) => part.key)),
     findPart: search,
     takeoff: () => useFocus.getState().set({ dialog: 'takeoff' }),
+    join: () => useFocus.getState().set({ dialog: 'join' }),
     hidePart: () => {
       const { selected, hidden } = usePartFocus.getState();
       hide(selected, !selected.every((key) => hidden.has(key)));

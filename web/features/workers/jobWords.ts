@@ -4,6 +4,7 @@ import type { JobName } from '@/server/jobs/kinds';
 export const JOB_WORDS: Readonly<Record<JobName, string>> = {
   'read-parcel': 'reading parcels',
   'read-delivery': 'reading newer deliveries',
+  'join-assets': 'joining assets',
   'look-at-images': 'looking at images',
   'draw-thumbnail': 'drawing pictures',
   'index-root': 'listing search folders',

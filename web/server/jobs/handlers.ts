@@ -3,6 +3,7 @@ import { convertImage } from '../services/conversions.ts';
 import { readDelivery } from '../services/deliveries.ts';
 import { runDerivedMap } from '../services/derivedMaps.ts';
 import { runHandoff } from '../services/handoffJob.ts';
+import { joinAssets } from '../services/joining.ts';
 import { lookAtImages } from '../services/lookAtImages.ts';
 import { replaceMaterials } from '../services/materials.ts';
 import { parcelEnded } from '../services/parcels.ts';
@@ -17,6 +18,7 @@ import type { JobHandlers } from './runJob.ts';
 export const HANDLERS: JobHandlers = {
   'read-parcel': { work: readArrival, ended: parcelEnded },
   'read-delivery': { work: readDelivery, ended: parcelEnded },
+  'join-assets': { work: joinAssets, ended: parcelEnded },
   'look-at-images': { work: lookAtImages },
   'draw-thumbnail': { work: redrawThumbnail },
   'index-root': { work: indexRoot, ended: rootEnded },

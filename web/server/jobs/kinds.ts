@@ -38,10 +38,22 @@ export interface RunData {
   arrived?: string;
 }
 
+/** Another asset that is put beside one's model, and where: in metres, Y up, turned about the upright axis. */
+export interface JoinOrder {
+  from: string;
+  /** Of the group that holds its parts; its own unless told. */
+  name: string;
+  at: [number, number, number];
+  /** Degrees. */
+  turn: number;
+  scale: number;
+}
+
 /** Jobs and what each carries. A handoff, making or conversion has the id of its job. */
 export interface JobData {
   'read-parcel': { parcelId: string };
   'read-delivery': { parcelId: string; assetId: string };
+  'join-assets': JoinOrder & { parcelId: string; assetId: string };
   'look-at-images': { parcelId: string };
   'draw-thumbnail': { assetId: string };
   'index-root': { rootId: number };
@@ -59,6 +71,7 @@ export type JobName = keyof JobData;
 const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
   'read-parcel': ({ parcelId }) => parcelId,
   'read-delivery': ({ parcelId }) => parcelId,
+  'join-assets': ({ parcelId }) => parcelId,
   'look-at-images': ({ parcelId }) => parcelId,
   'draw-thumbnail': ({ assetId }) => assetId,
   'index-root': ({ rootId }) => String(rootId),

@@ -1,11 +1,13 @@
-import type { ParcelImage } from '@kinkajou/core/asset/asset';
-import { overlayFiles } from '@kinkajou/core/asset/overlay';
+import type { Edit, ParcelImage } from '@kinkajou/core/asset/asset';
+import { type Overlay, type OverlayFile, overlayFiles } from '@kinkajou/core/asset/overlay';
 import { scanImage } from '@kinkajou/core/asset/scanImages';
 import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { isImagePath } from '@kinkajou/core/images/format';
+import { JOINED, parseJoined } from '@kinkajou/core/join/joinedFile';
+import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
 import { isModelPath } from '@kinkajou/core/readModel';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
@@ -35,6 +37,8 @@ export interface DeliveredFile {
 }
 
 type FileRow = typeof parcelFiles.$inferSelect;
+/** A file as it gets a place in a parcel. */
+export type PlacedFile = Pick<FileRow, 'path' | 'sha256' | 'size' | 'modified' | 'info' | 'fault'>;
 
 /** The parcel of an upload is complete: a worker lays it over the asset. */
 export async function closeDelivery(parcelId: string, assetId: string): Promise<void> {
@@ -63,7 +67,7 @@ export async function readDelivery({ data: { parcelId, assetId }, progress }: Jo
 export async function deliverFiles(assetId: string, from: string, files: readonly DeliveredFile[]): Promise<DeliverySummary | null> {
   const asset = await findAsset(assetId);
   const old = await filesOf(asset.parcelId);
-  const { replaced, added } = overlayFiles<{ path: string; sha256: string }>(old, files, asset.model, isModelPath);
+  const { replaced, added } = await overlayOf<{ path: string; sha256: string }>(asset, old, files);
   if (replaced.length + added.length === 0) return null;
   const [{ id: parcelId }] = await db().insert(parcels).values({ name: from, state: 'reading' }).returning({ id: parcels.id });
   await db()
@@ -80,12 +84,36 @@ export async function deliverFiles(assetId: string, from: string, files: readonl
   }
 }
 
-/** Makes the delivery's parcel the whole of the asset: old files with the new ones over them; then reads the model anew. */
 async function layOver(assetId: string, parcelId: string, from: string, delivered: FileRow[]): Promise<DeliverySummary> {
   if (delivered.length === 0) throw new KinkajouError('parcel.empty', 'there are no files in it', { file: from }, 'Drop the new files or a zip of them.');
   const asset = await findAsset(assetId);
+  const overlay = await overlayOf(asset, await filesOf(asset.parcelId), delivered);
+  return makeWhole({ assetId, parcelId, from, overlay, text: `New delivery: ${from}` });
+}
+
+/** Newer files over an asset's. Where models are joined in it, newer files of one of them leave it joined. */
+async function overlayOf<T extends OverlayFile>(asset: AssetRow, old: readonly T[], delivered: readonly T[]): Promise<Overlay<T>> {
+  if (extensionOf(asset.model) !== JOINED) return overlayFiles(old, delivered, asset.model, isModelPath);
+  const joined = old.find(({ path }) => path === asset.model);
+  const { models } = parseJoined(await blobs.get(joined?.sha256 ?? ''), asset.model);
+  const paths = models.map(({ folder, model }) => [folderOf(asset.model), folder, model].filter(Boolean).join('/'));
+  const overlay = overlayFiles(old, delivered, paths[0], isModelPath);
+  return paths.includes(overlay.model) ? { ...overlay, model: asset.model } : overlay;
+}
+
+/** What a parcel becomes: the whole of an asset, with who brought it and what is told of that. */
+interface Whole {
+  assetId: string;
+  parcelId: string;
+  from: string;
+  overlay: Overlay<PlacedFile>;
+  text: string;
+}
+
+/** Makes a parcel the whole of the asset: these files; then reads the model anew. */
+export async function makeWhole({ assetId, parcelId, from, overlay, text }: Whole): Promise<DeliverySummary> {
+  const asset = await findAsset(assetId);
   const before = await currentState(assetId);
-  const overlay = overlayFiles(await filesOf(asset.parcelId), delivered, asset.model, isModelPath);
   const rows = await Promise.all([...overlay.files].map(([path, row]) => placedRow(parcelId, path, row)));
   await db().transaction(async (tx) => {
     await tx.delete(parcelFiles).where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
@@ -102,14 +130,13 @@ async function layOver(assetId: string, parcelId: string, from: string, delivere
     replaced: overlay.replaced,
     added: overlay.added,
     unchanged: overlay.unchanged,
-    modelChanged: overlay.replaced.includes(overlay.model) || overlay.model !== asset.model,
+    modelChanged: overlay.model !== asset.model || overlay.replaced.some(isModelPath),
     materialsAdded: without(materialsAfter, materialsBefore),
     materialsRemoved: without(materialsBefore, materialsAfter),
     skipped: skipped.map(({ edit, what }) => `${describeEdit(applied[edit])}: ${what} is not there`),
     findingsAdded: without(titlesOf(after), titlesOf(before.findings)),
     findingsGone: without(titlesOf(before.findings), titlesOf(after)),
   };
-  const text = `New delivery: ${from}`;
   const revision = await db().transaction(async (tx) => {
     await tx
       .update(assets)
@@ -148,14 +175,15 @@ function changedNow(lastEdit: string) {
   return { lastEdit, updatedAt: new Date() };
 }
 
-function filesOf(parcelId: string): Promise<FileRow[]> {
+/** What a parcel holds, archives aside. */
+export function filesOf(parcelId: string): Promise<FileRow[]> {
   return db()
     .select()
     .from(parcelFiles)
     .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
 }
 
-async function placedRow(parcelId: string, path: string, { sha256, size, modified, info, fault }: FileRow) {
+async function placedRow(parcelId: string, path: string, { sha256, size, modified, info, fault }: PlacedFile) {
   const base = { parcelId, path, kind: 'file' as const, sha256, size, modified };
   if (info || fault || !isImagePath(path)) return { ...base, info, fault };
   const header = await scanImage(path, await blobs.get(sha256), modified);
@@ -166,7 +194,8 @@ function asImage({ path, size, sha256, modified, info, fault }: Awaited<ReturnTy
   return { path, size, sha256, modified: modified?.toISOString() ?? null, info, fault };
 }
 
-async function appliedEdits(asset: AssetRow) {
+/** The edits that are in force, in order. */
+export async function appliedEdits(asset: AssetRow): Promise<Edit[]> {
   const rows = await db().select().from(edits).where(eq(edits.assetId, asset.id)).orderBy(asc(edits.seq));
   return rows.filter((row) => row.seq <= asset.cursor).map((row) => row.edit);
 }

@@ -78,6 +78,7 @@ export const COMMANDS = {
   dropPart: { title: 'Drop the selected parts, or bring them back', keys: ['delete', 'backspace'], place: 'parts' },
   stopPicking: { title: 'Leave the pivot where it is', keys: ['escape'], place: 'parts' },
   takeoff: { title: 'Areas and volumes', keys: [], place: 'parts' },
+  join: { title: 'Join another asset to this one', keys: ['j'], place: 'parts' },
   compareWay: { title: 'Next way of comparing', keys: ['k'], place: 'compare' },
   wipeLeft: { title: 'Move the wipe to the left', keys: [','], place: 'compare' },
   wipeRight: { title: 'Move the wipe to the right', keys: ['.'], place: 'compare' },
