@@ -8,8 +8,16 @@ import { useChoices } from './choices.ts';
 import { CommandHost } from './commands/CommandHost.tsx';
 import { useServerEvents } from './useServerEvents.ts';
 
+/** The server may be this machine: it is asked whatever the browser thinks of the network. */
+function createClient(): QueryClient {
+  const networkMode = 'always';
+  return new QueryClient({
+    defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false, networkMode }, mutations: { networkMode } },
+  });
+}
+
 export function Providers({ children }: { children: ReactNode }) {
-  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } } }));
+  const [client] = useState(createClient);
   return (
     <QueryClientProvider client={client}>
       <ServerEvents />

@@ -1,4 +1,5 @@
 import { PAGE_HEADER } from '@/server/wire/page';
+import { awaited } from './connection.ts';
 
 /** An error that the server explained. */
 export class ApiError extends Error {
@@ -9,6 +10,13 @@ export class ApiError extends Error {
   ) {
     super(message);
   }
+}
+
+const OFFLINE = 'offline';
+
+/** Whether a request did not get through, so that it may be sent again. */
+export function isOffline(error: Error): boolean {
+  return error instanceof ApiError && error.code === OFFLINE;
 }
 
 const PAGE_KEY = 'kinkajou-page';
@@ -30,13 +38,15 @@ function pageName(): string {
 export async function api<T>(path: string, init?: { method?: string; body?: unknown }): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(path, {
-      method: init?.method ?? 'GET',
-      headers: { ...(init?.body === undefined ? {} : { 'content-type': 'application/json' }), [PAGE_HEADER]: pageName() },
-      body: init?.body === undefined ? undefined : JSON.stringify(init.body),
-    });
+    response = await awaited(
+      fetch(path, {
+        method: init?.method ?? 'GET',
+        headers: { ...(init?.body === undefined ? {} : { 'content-type': 'application/json' }), [PAGE_HEADER]: pageName() },
+        body: init?.body === undefined ? undefined : JSON.stringify(init.body),
+      }),
+    );
   } catch {
-    throw new ApiError('Kinkajou does not answer. Is the server still running?', 'offline', 0);
+    throw new ApiError('Kinkajou does not answer. Is the server still running?', OFFLINE, 0);
   }
   const answer = await response.json().catch(() => null);
   if (!response.ok) throw new ApiError(answer?.error?.text ?? `The server answered ${response.status}.`, answer?.error?.code ?? 'unknown', response.status);

@@ -5,6 +5,7 @@ import { useEffect } from 'react';
 import { hearOf } from '@/features/bench/benchQuery';
 import type { ServerEvent } from '@/server/events';
 import type { JobName } from '@/server/jobs/kinds';
+import { setLost } from './connection.ts';
 
 /** What the page shows of each kind of job; `*` stands for what the job is about. */
 const SHOWN_BY: { [N in JobName]: string[][] } = {
@@ -36,9 +37,11 @@ export function useServerEvents(): void {
     };
     source.onerror = () => {
       lost = true;
+      setLost(true);
     };
     // What happened while nobody listened is unknown.
     source.onopen = () => {
+      setLost(false);
       if (lost) void client.invalidateQueries();
       lost = false;
     };

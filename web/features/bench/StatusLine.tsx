@@ -6,10 +6,14 @@ import type { Health } from '@/server/services/health';
 import { KeyCaps } from '@/ui/commands/KeyList';
 import { run } from '@/ui/commands/registry';
 import { COMMANDS, type CommandId, labelOf } from '@/ui/commands/table';
+import { useConnection } from '@/ui/connection';
+import { Mark } from '@/ui/Mark';
 import { useHandoffs } from '../handoff/useHandoffs.ts';
 import { useOpenParcels } from '../shelf/shelf.ts';
 import { isRunning, useDerivedMapNews, useDerivedMaps } from '../surface/useDerivedMaps.ts';
 import { useFocus } from './focus.ts';
+import { usePending } from './pending.ts';
+import { troubleIn } from './trouble.ts';
 import { type BenchView, useBench } from './useBench.ts';
 
 const HEALTH_MS = 15_000;
@@ -70,12 +74,16 @@ function Key({ command, word }: { command: CommandId; word: string }) {
   );
 }
 
+/** What keeps the bench from working as it should, else what workers do. */
 function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'] }) {
-  const health = useQuery({
+  const { lost, slow } = useConnection();
+  const unsent = usePending((all) => all[assetId]?.length ?? 0);
+  const { data: health } = useQuery({
     queryKey: ['health'],
     queryFn: async () => (await (await fetch('/api/health')).json()) as Health,
     refetchInterval: HEALTH_MS,
   });
+  const trouble = troubleIn({ lost, slow, health, unsent });
   const reading = (useOpenParcels().data ?? []).filter((parcel) => parcel.state === 'reading').length;
   const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
   const making = (useDerivedMaps(assetId).data ?? []).find(isRunning);
@@ -88,10 +96,13 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
         ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
         : looked.done < looked.total
           ? `looking at pixels, ${looked.done} of ${looked.total}`
-          : health.data && health.data.worker !== 'ok'
-            ? health.data.worker
-            : health.isError
-              ? 'server does not answer'
-              : 'worker idle';
+          : 'worker idle';
+  if (trouble)
+    return (
+      <span role="status" className="flex min-w-0 shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap text-base-content" title={trouble}>
+        <Mark kind="doubtful" />
+        <span className="max-w-[46vw] truncate">{trouble}</span>
+      </span>
+    );
   return <span className="max-w-72 shrink-0 truncate whitespace-nowrap">{text}</span>;
 }

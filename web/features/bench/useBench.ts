@@ -4,10 +4,10 @@ import type { Edit } from '@kinkajou/core/asset/asset';
 import type { MakeRequest } from '@kinkajou/core/asset/makeMaps';
 import { type CursorMove, moveCursor } from '@kinkajou/core/edits/acts';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, useContext, useMemo } from 'react';
+import { createContext, useContext, useEffect, useMemo } from 'react';
 import { toast } from 'sonner';
 import { type BenchData, type BenchView, viewOf } from '@/server/wire/bench';
-import { ApiError, api } from '@/ui/api';
+import { ApiError, api, isOffline } from '@/ui/api';
 import { plural } from '@/ui/format';
 import { useDeriveMaps } from '../surface/useDerivedMaps.ts';
 import { benchKey, catchUp, fetchBench } from './benchQuery.ts';
@@ -44,10 +44,12 @@ export interface Bench {
 }
 
 type Call = { change: PendingChange } & (
-  | { path: 'edits'; body: { edits: Edit[] } }
+  | { path: 'edits'; body: { edits: Edit[]; request: string } }
   | { path: 'answers'; body: { finding: string; choice: string; remember: boolean } }
   | { path: 'cursor'; body: CursorMove }
 );
+
+const RETRY_MS = 2000;
 
 /** Actions on one asset. They show at once and are sent one after the other, each with the version that the page has by then. */
 export function useBenchActions(id: string, view: BenchView | undefined): Bench | null {
@@ -56,6 +58,9 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
   const mutation = useMutation({
     scope: { id: `asset-${id}` },
     mutationFn: ({ path, body }: Call) => api<ChangeAnswer>(`/api/assets/${id}/${path}`, { method: 'POST', body: { ...body, version: dataNow()?.version } }),
+    // What did not get through waits here until it does; the others wait behind it.
+    retry: (_, error) => isOffline(error),
+    retryDelay: RETRY_MS,
     onSuccess: async (answer, { path, body, change }) => {
       const next = received(dataNow(), answer, path === 'edits' ? body.edits : []);
       removePending(id, change);
@@ -72,13 +77,20 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
       if (pendingOf(id).length === 0) catchUp(client, id);
     },
   });
+  useEffect(() => {
+    const warn = (event: BeforeUnloadEvent) => {
+      if (pendingOf(id).length > 0) event.preventDefault();
+    };
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, [id]);
   const making = useDeriveMaps(id);
   if (!view) return null;
   const start = (call: Call) => {
     addPending(id, call.change);
     mutation.mutate(call);
   };
-  const apply = (edits: Edit[]) => edits.length > 0 && start({ path: 'edits', body: { edits }, change: { edits } });
+  const apply = (edits: Edit[]) => edits.length > 0 && start({ path: 'edits', body: { edits, request: crypto.randomUUID() }, change: { edits } });
   const move = (by: CursorMove) => {
     const data = dataNow();
     if (!data) return;

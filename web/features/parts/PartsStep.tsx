@@ -42,7 +42,7 @@ export function PartsStep() {
     <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
       <Bar>
         <h2 className="text-[14px] font-bold">Parts</h2>
-        <span className="truncate text-[var(--soft)]">
+        <span className="shrink-0 whitespace-nowrap text-[var(--soft)]">
           {search === '' ? plural(parts.length, 'part') : `${count(rows.length)} of ${plural(parts.length, 'part')}`}
           {selected.length > 0 && `, ${count(selected.length)} selected`}
         </span>
@@ -51,7 +51,7 @@ export function PartsStep() {
         <Chip onClick={() => useFocus.getState().set({ dialog: 'takeoff' })}>areas, volumes ...</Chip>
         <input
           ref={searchField}
-          className={`${FIELD} w-52`}
+          className={`${FIELD} w-52 min-w-16 shrink`}
           value={search}
           placeholder="bolt*, or /^bolt_\d+$/"
           aria-label="Parts whose names fit"

@@ -51,6 +51,14 @@ describe('edits of an asset', () => {
     expect(await roughness()).toBe(0.9);
   });
 
+  it('that are sent again, since the answer was lost, are added once, and contradict nobody', async () => {
+    const { revision, log } = await benchView(id);
+    const again = { author: 'page', seen: revision, job: 'e7a3c1a0-5f0d-4c7a-9f43-6d2f0c9b1a55' };
+    for (let i = 0; i < 3; i += 1) await addEdits(id, [rough(0.95)], again);
+    expect((await benchView(id)).log).toHaveLength(log.length + 1);
+    await moveCursor(id, { by: -1 });
+  });
+
   it('do not get lost when many come at once', async () => {
     await Promise.all(Array.from({ length: 8 }, (_, i) => addEdits(id, [rough((i + 1) / 10)])));
     const { log } = await benchView(id);

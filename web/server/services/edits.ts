@@ -22,7 +22,7 @@ export interface Asker {
   author?: string;
   /** The revision that they saw; without it nothing is compared. */
   seen?: number;
-  /** The job that adds edits; what it added to the asset before its worker ended is not added again. */
+  /** The job or request that adds edits; what it added to the asset before its worker ended, or its answer was lost, is not added again. */
   job?: string;
 }
 
@@ -44,7 +44,6 @@ export async function addEdits(assetId: string, added: Edit[], { author = '', se
   let result: Added = { seq: 0, dropped: [] };
   const change = { text: actInWords(texts), touches: added.flatMap(touchesOf), author };
   await changeLog(assetId, async (tx, cursor) => {
-    if (seen !== undefined) await checkUnmoved(tx, assetId, seen, change.touches);
     const [before] = job
       ? await tx
           .select({ id: edits.id })
@@ -52,6 +51,7 @@ export async function addEdits(assetId: string, added: Edit[], { author = '', se
           .where(and(eq(edits.job, job), eq(edits.assetId, assetId)))
       : [];
     if (before) return null;
+    if (seen !== undefined) await checkUnmoved(tx, assetId, seen, change.touches);
     const dropped = await tx
       .delete(edits)
       .where(and(eq(edits.assetId, assetId), gt(edits.seq, cursor)))

@@ -10,18 +10,24 @@ interface Call {
   edits: unknown[];
   /** The version that the page has seen. */
   version?: string;
+  /** The same when a page sends them again that got no answer. */
+  request?: string;
 }
 
-const schema = Joi.object({ edits: Joi.array().items(Joi.object().unknown()).min(1).max(5000).required(), version: versionField });
+const schema = Joi.object({
+  edits: Joi.array().items(Joi.object().unknown()).min(1).max(5000).required(),
+  version: versionField,
+  request: Joi.string().uuid(),
+});
 
 /** Adds the edits of one act. The answer also names the edits that had been undone and are gone now. */
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    const { edits, version } = check<Call>(schema, await readJson(request));
+    const { edits, version, request: job } = check<Call>(schema, await readJson(request));
     const id = await uuidParam(context);
     const parsed = edits.map(parseEdit);
-    const { dropped, seq } = await addEdits(id, parsed, askerOf(request, version));
+    const { dropped, seq } = await addEdits(id, parsed, { ...askerOf(request, version), ...(job && { job }) });
     return { ...withoutSent(await answerFor(id, version), seq, parsed.length), dropped, seq };
   });
 }

@@ -1,0 +1,90 @@
+import { request as ask, createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { expect, type Page, test } from '@playwright/test';
+import { foldView, looked, sendParcel } from './parcels.ts';
+
+/** What lies between a browser and the server: it can be cut, and it can be slow. */
+class Line {
+  /** Milliseconds that each answer waits. */
+  slow = 0;
+  private server: Server | null = null;
+  private port = 0;
+
+  constructor(private readonly to: URL) {}
+
+  async open(): Promise<string> {
+    this.server = createServer((incoming, outgoing) => {
+      const { method, headers, url } = incoming;
+      const through = ask({ host: this.to.hostname, port: this.to.port, method, path: url, headers }, (answer) => {
+        setTimeout(() => {
+          outgoing.writeHead(answer.statusCode ?? 502, answer.headers);
+          answer.pipe(outgoing);
+        }, this.slow);
+      });
+      through.on('error', () => outgoing.destroy());
+      outgoing.on('close', () => through.destroy());
+      incoming.pipe(through);
+    });
+    await new Promise<void>((resolve) => this.server?.listen(this.port, '127.0.0.1', resolve));
+    this.port = (this.server.address() as AddressInfo).port;
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async cut(): Promise<void> {
+    const { server } = this;
+    this.server = null;
+    server?.closeAllConnections();
+    await new Promise((resolve) => (server ? server.close(resolve) : resolve(null)));
+  }
+}
+
+const OBJ = 'mtllib post.mtl\no Post\nusemtl Tar\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nf 1 2 3 4\n';
+const text = (content: string) => new TextEncoder().encode(content);
+const told = (page: Page) => page.locator('footer').getByRole('status');
+
+test('a server that is gone, slow or back is said at the status line; what was done meanwhile is kept and sent', async ({ page, request, baseURL }) => {
+  test.setTimeout(180_000);
+  const line = new Line(new URL(baseURL ?? ''));
+  const address = await line.open();
+  await foldView(page);
+  const { post: id } = await sendParcel(request, 'Post', { 'post.obj': text(OBJ), 'post.mtl': text('newmtl Tar\nKd 0.1 0.1 0.1\nPr 0.5\n') });
+  await looked(request, id);
+  const logged = async () => (await (await request.get(`/api/assets/${id}`)).json()).log.map(({ text }: { text: string }) => text);
+  await page.goto(`${address}/assets/${id}/slots`);
+  await page.evaluate(() => localStorage.setItem('kinkajou-choices', JSON.stringify({ state: { tourSeen: true, view: { size: 'folded' } }, version: 2 })));
+  await page.reload();
+  const slot = page.locator('[data-slot="Tar/baseColor"]');
+  await expect(slot).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('worker idle')).toBeVisible();
+
+  await line.cut();
+  await expect(told(page)).toContainText('The server does not answer. Trying again');
+  await slot.click();
+  await page.keyboard.press('Delete');
+  await expect(told(page)).toContainText('What you did is kept here and sent when it does');
+  await expect(slot).toHaveAttribute('aria-label', /empty/);
+  expect(await logged()).toEqual([]);
+
+  await line.open();
+  await expect(told(page)).toBeHidden({ timeout: 60_000 });
+  await expect.poll(logged).toHaveLength(1);
+  await expect(slot).toHaveAttribute('aria-label', /empty/);
+
+  // Slow as over a bad line: it is said, and typing goes on; a second window sees what was done.
+  line.slow = 6000;
+  await page.keyboard.press('Control+z');
+  await expect(slot).not.toHaveAttribute('aria-label', /empty/);
+  await expect(told(page)).toContainText('The server takes long to answer');
+  line.slow = 0;
+  await expect(told(page)).toBeHidden({ timeout: 60_000 });
+  await expect.poll(async () => (await (await request.get(`/api/assets/${id}`)).json()).cursor).toBe(0);
+
+  const second = await page.context().newPage();
+  await second.goto(`${address}/assets/${id}/slots`);
+  const there = second.locator('[data-slot="Tar/baseColor"]');
+  await expect(there).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('Control+y');
+  await expect(there).toHaveAttribute('aria-label', /empty/);
+  await second.close();
+  await line.cut();
+});

@@ -1,0 +1,35 @@
+'use client';
+
+import { create } from 'zustand';
+
+/** An answer that takes longer than this is waited for in words. */
+const SLOW_MS = 4000;
+
+interface Connection {
+  /** The server does not answer at all. */
+  lost: boolean;
+  /** How many answers are waited for longer than is usual. */
+  slow: number;
+}
+
+/** How the server is reached, as far as this page can tell. */
+export const useConnection = create<Connection>()(() => ({ lost: false, slow: 0 }));
+
+export function setLost(lost: boolean): void {
+  if (useConnection.getState().lost !== lost) useConnection.setState({ lost });
+}
+
+/** Waits for an answer, and says so when it takes long. */
+export async function awaited<T>(answer: Promise<T>): Promise<T> {
+  let counted = false;
+  const timer = setTimeout(() => {
+    counted = true;
+    useConnection.setState(({ slow }) => ({ slow: slow + 1 }));
+  }, SLOW_MS);
+  try {
+    return await answer;
+  } finally {
+    clearTimeout(timer);
+    if (counted) useConnection.setState(({ slow }) => ({ slow: slow - 1 }));
+  }
+}
