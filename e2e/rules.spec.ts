@@ -39,6 +39,8 @@ test('what was done to one asset becomes a rule, is changed, tried on others, ap
   await panel.getByRole('button', { name: 'Try' }).click();
   // What a hand named is asked about; the other is renamed.
   await expect(panel.getByRole('status')).toHaveText('Would change 1 of 2 assets, asks in 1');
+  await expect(panel.getByRole('img', { name: 'as it is' })).toBeVisible();
+  await expect(panel.getByText('looks the same')).toBeVisible();
   await panel.getByRole('button', { name: 'Apply' }).click();
   await expect(panel.getByRole('status')).toHaveText('Changed 1 of 2 assets, asks in 1');
   // The last of all runs comes first.
@@ -47,6 +49,14 @@ test('what was done to one asset becomes a rule, is changed, tried on others, ap
   await last.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('Undone in 1 asset')).toBeVisible();
   await expect(last).toContainText('undone in 1');
+
+  // What it said before is said again, and it tells where it was used.
+  await page.getByRole('button', { name: 'History' }).click();
+  const history = page.getByRole('dialog', { name: /^History of From yard/ });
+  await expect(history.getByText('No asset bears an edit of it')).toBeVisible();
+  await expect(history.getByText('then changed:')).toBeVisible();
+  await history.getByRole('button', { name: 'Take this one' }).click();
+  await expect(card).toContainText('rename the material to House_pitch');
 
   // A built-in one is copied before it is changed; wrong fields are told by rule.
   await page.getByRole('button', { name: 'Parts in order' }).click();

@@ -18,6 +18,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
 import { type Asked, applyRules, type BroughtMaterial, leftOf, type RuledAsset } from '@kinkajou/core/rules/applyRules';
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
+import { conflictsIn } from '@kinkajou/core/rules/conflicts';
 import { rulesFrom } from '@kinkajou/core/rules/fromEdits';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
@@ -255,6 +256,7 @@ export async function runRulesTry(file: string, paths: readonly string[], option
         })),
         asked: ruled.asked.map(({ code, subject, rule }: Asked) => ({ code, subject, rule })),
         handOffs: ruled.handOffs,
+        conflicts: conflictsIn(ruled.outcomes),
       };
     });
     for (const result of results) {
@@ -266,6 +268,7 @@ export async function runRulesTry(file: string, paths: readonly string[], option
         for (const { text } of edits) output.text(`    ${text}`);
         for (const { code, subject, verdict } of settled) output.text(`    ${verdict}: ${code} ${subject}`);
       }
+      for (const { rule, over, about } of result.conflicts) output.text(`  ${rule} says otherwise than ${over}: ${about}`);
       if (result.rules.length === 0) output.text('  no rule is about it');
     }
   }

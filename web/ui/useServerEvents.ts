@@ -22,6 +22,7 @@ const SHOWN_BY: { [N in JobName]: string[][] } = {
   'replace-materials': [],
   'apply-rules': [['runs']],
   'write-packages': [],
+  'draw-trial': [],
 };
 
 /** Keeps what the page shows up to date with what workers and other pages do. */

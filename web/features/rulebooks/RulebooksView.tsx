@@ -2,7 +2,7 @@
 
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import type { Rule, Rulebook } from '@kinkajou/core/rules/rulebook';
-import { Copy, Download, Plus, Save, Trash2 } from 'lucide-react';
+import { Copy, Download, History, Plus, Save, Trash2 } from 'lucide-react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { AppStrip } from '@/ui/AppStrip';
@@ -12,6 +12,7 @@ import { Field } from '@/ui/Field';
 import { plural } from '@/ui/format';
 import { ImportJson } from '@/ui/ImportJson';
 import { ListButton } from '@/ui/ListButton';
+import { PastDialog } from './PastDialog.tsx';
 import { RuleCard } from './RuleCard.tsx';
 import { RunPanel } from './RunPanel.tsx';
 import { useOnArrival, useRemoveRulebook, useRulebooks, useSaveRulebook } from './useRulebooks.ts';
@@ -95,6 +96,7 @@ function Names({ title, list, shown, show }: { title: string; list: readonly Ent
 function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) => void }) {
   const [draft, setDraft] = useState(entry.book);
   const [open, setOpen] = useState<number | null>(null);
+  const [past, setPast] = useState(false);
   // Once it is saved, here or elsewhere, the draft begins anew; what was tried beside it stays.
   const content = JSON.stringify(entry.book);
   const [base, setBase] = useState(content);
@@ -158,6 +160,11 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
             <Download size={13} /> Export JSON
           </a>
           {entry.own && (
+            <Button onClick={() => setPast(true)}>
+              <History size={13} /> History
+            </Button>
+          )}
+          {entry.own && (
             <Button onClick={() => remove.mutate(entry)}>
               <Trash2 size={13} /> Remove
             </Button>
@@ -195,6 +202,17 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
         </div>
       </div>
       <RunPanel book={draft} />
+      {past && (
+        <PastDialog
+          id={entry.id}
+          book={entry.book}
+          close={() => setPast(false)}
+          take={(book) => {
+            save.mutate({ book, id: entry.id });
+            setPast(false);
+          }}
+        />
+      )}
     </>
   );
 }

@@ -7,13 +7,17 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { RunOutcome, RunResult } from '@/server/services/runs';
-import { api } from '@/ui/api';
+import type { TrialPicture } from '@/server/services/trialPictures';
+import { api, blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
+import { Mark } from '@/ui/Mark';
 import { fared, isGoing, useRuns, useUndoRun } from '../runs/useRuns.ts';
 import { filterParams } from '../shelf/selected.ts';
+import { conflictPairs } from './ruleWords.ts';
+import { useTrialPictures } from './useTrialPictures.ts';
 
 /** Outcomes that are listed; the rest is counted. */
 const LISTED = 200;
@@ -38,6 +42,7 @@ export function RunPanel({ book }: { book: Rulebook }) {
     },
     onError: (error) => toast.error(error.message),
   });
+  const pictures = useTrialPictures(book, shown && !shown.apply ? shown.result : null);
   return (
     <aside className="flex min-h-0 flex-col border-l border-[var(--line)] bg-base-200" aria-label="Try and apply">
       <div className="grid gap-2 border-b border-[var(--line)] p-3">
@@ -56,7 +61,11 @@ export function RunPanel({ book }: { book: Rulebook }) {
         </div>
       </div>
       <div className="min-h-0 flex-1 overflow-auto p-3">
-        {shown ? <Outcomes {...shown} /> : <p className="text-[12px] text-[var(--soft)]">Try it to see what each rule would do, asset by asset.</p>}
+        {shown ? (
+          <Outcomes {...shown} pictures={pictures} />
+        ) : (
+          <p className="text-[12px] text-[var(--soft)]">Try it to see what each rule would do, asset by asset.</p>
+        )}
         <Runs />
       </div>
     </aside>
@@ -68,7 +77,14 @@ async function assetsNamed(search: string): Promise<string[]> {
   return (await api<{ ids: string[] }>(`/api/shelf/ids?${filterParams({ search })}`)).ids;
 }
 
-function Outcomes({ result: { outcomes }, apply }: { result: RunResult; apply: boolean }) {
+interface OutcomesProps {
+  result: RunResult;
+  apply: boolean;
+  /** How assets look and would look, as far as that was drawn. */
+  pictures: ReadonlyMap<string, TrialPicture>;
+}
+
+function Outcomes({ result: { outcomes }, apply, pictures }: OutcomesProps) {
   const changed = outcomes.filter(({ edits }) => edits.length > 0);
   const failed = outcomes.filter(({ fault }) => fault !== null);
   const asked = outcomes.filter(({ left }) => left.some(({ rule }) => rule !== null));
@@ -90,9 +106,10 @@ function Outcomes({ result: { outcomes }, apply }: { result: RunResult; apply: b
           </li>
         ))}
       </ul>
+      <Conflicts outcomes={outcomes} />
       <ul className="grid gap-1.5">
         {listed.slice(0, LISTED).map((outcome) => (
-          <OutcomeRow key={outcome.id} outcome={outcome} />
+          <OutcomeRow key={outcome.id} outcome={outcome} picture={pictures.get(outcome.id)} />
         ))}
       </ul>
       {listed.length > LISTED && <p className="mt-1 text-[12px] text-[var(--soft)]">and {count(listed.length - LISTED)} more</p>}
@@ -100,9 +117,27 @@ function Outcomes({ result: { outcomes }, apply }: { result: RunResult; apply: b
   );
 }
 
+/** Rules that say otherwise than one before them, each pair once. */
+function Conflicts({ outcomes }: { outcomes: readonly RunOutcome[] }) {
+  const pairs = conflictPairs(outcomes);
+  if (pairs.length === 0) return null;
+  return (
+    <ul className="mb-2 grid gap-1 text-[12px]" aria-label="Rules that contradict each other">
+      {pairs.map(({ rule, over, about, assets }) => (
+        <li key={`${rule} ${over}`} className="flex gap-1.5 rounded-[5px] border border-[var(--line)] bg-[var(--honey-wash)] px-2 py-1">
+          <Mark kind="doubtful" />
+          <span className="min-w-0 break-words">
+            <b>{rule}</b> says otherwise than <b>{over}</b> in {plural(assets, 'asset')}, such as of the {about}. The later one holds.
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 const SHOWN_EDITS = 4;
 
-function OutcomeRow({ outcome: { id, name, edits, left, makes, fault } }: { outcome: RunOutcome }) {
+function OutcomeRow({ outcome: { id, name, edits, left, makes, fault }, picture }: { outcome: RunOutcome; picture: TrialPicture | undefined }) {
   const asked = left.filter(({ rule }) => rule !== null);
   return (
     <li className="rounded-[5px] border border-[var(--line)] bg-base-100 px-2 py-1.5 text-[12px]">
@@ -110,6 +145,12 @@ function OutcomeRow({ outcome: { id, name, edits, left, makes, fault } }: { outc
         {name}
       </Link>
       {fault && <p className="text-error">{fault}</p>}
+      {picture?.before && picture.after && (
+        <span className="my-1 grid grid-cols-2 gap-1">
+          <Look sha256={picture.before} words="as it is" />
+          <Look sha256={picture.after} words={picture.after === picture.before ? 'looks the same' : 'as it would be'} />
+        </span>
+      )}
       {edits.slice(0, SHOWN_EDITS).map(({ text }, i) => (
         <p key={i} className="break-words text-[var(--soft)]">
           {text}
@@ -123,6 +164,15 @@ function OutcomeRow({ outcome: { id, name, edits, left, makes, fault } }: { outc
       ))}
       {makes > 0 && <p className="text-[var(--soft)]">{plural(makes, 'new image')} to be made on its bench</p>}
     </li>
+  );
+}
+
+function Look({ sha256, words }: { sha256: string; words: string }) {
+  return (
+    <figure className="grid overflow-hidden rounded border border-[var(--line-soft)] bg-[var(--sky-mid)]">
+      <img src={blobUrl(sha256)} alt={words} className="h-20 w-full object-contain" />
+      <figcaption className="bg-base-100 px-1 text-center text-[11px] text-[var(--soft)]">{words}</figcaption>
+    </figure>
   );
 }
 

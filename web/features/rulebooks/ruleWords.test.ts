@@ -1,7 +1,9 @@
+// biome-ignore-all lint/suspicious/noThenProperty: the rulebook's own word
+
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Action } from '@kinkajou/core/rules/rulebook';
 import { describe, expect, it } from 'vitest';
-import { ACTION_WORDS, fieldText, patternsOf, patternsText, thenInWords, whenInWords, withField } from './ruleWords.ts';
+import { ACTION_WORDS, changesBetween, conflictPairs, fieldText, patternsOf, patternsText, thenInWords, whenInWords, withField } from './ruleWords.ts';
 
 const field = (action: Action['do'], name: string) => ACTION_WORDS[action].fields.find((one) => one.name === name) as never;
 
@@ -61,8 +63,34 @@ describe('what is typed', () => {
     };
     for (const [name, { fields }] of Object.entries(ACTION_WORDS)) {
       const action = fields.reduce((made, one) => withField(made, one, filled[one.name] ?? 'x'), { do: name } as Action);
-      // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
       expect(() => parseRulebook({ rulebook: 1, title: 't', rules: [{ name: 'r', when: {}, then: [action] }] }), name).not.toThrow();
     }
+  });
+});
+
+describe('states of a rulebook', () => {
+  const rule = (name: string, value = 0.5) => ({ name, when: { material: '*' }, then: [{ do: 'set' as const, channel: 'roughness' as const, value }] });
+  const book = (title: string, ...rules: ReturnType<typeof rule>[]) => ({ rulebook: 1 as const, title, rules });
+
+  it('tell what became of each rule', () => {
+    expect(changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('dull', 0.9), rule('gold')))).toBe('new: gold; changed: dull; gone: wet');
+    expect(changesBetween(book('A', rule('dull')), book('B', rule('dull')))).toBe('called B');
+    expect(changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('wet'), rule('dull')))).toBe('another order');
+  });
+});
+
+describe('rules that contradict each other', () => {
+  it('are pairs, those in most assets first, each asset counted once', () => {
+    const conflict = (rule: string, about: string) => ({ rule, over: 'all dull', about });
+    const pairs = conflictPairs([
+      {},
+      { conflicts: [conflict('wet', 'value of A')] },
+      { conflicts: [conflict('old', 'x'), conflict('old', 'y')] },
+      { conflicts: [conflict('old', 'x')] },
+    ]);
+    expect(pairs).toEqual([
+      { rule: 'old', over: 'all dull', about: 'x', assets: 2 },
+      { rule: 'wet', over: 'all dull', about: 'value of A', assets: 1 },
+    ]);
   });
 });

@@ -1,4 +1,5 @@
-import type { Action, Conditions, OneOrMore } from '@kinkajou/core/rules/rulebook';
+import type { RuleConflict } from '@kinkajou/core/rules/conflicts';
+import type { Action, Conditions, OneOrMore, Rule, Rulebook } from '@kinkajou/core/rules/rulebook';
 import { UNITS } from '@kinkajou/core/rules/rulebook';
 import { ALPHA_MODES, CHANNELS, COLOUR_SPACES, COMPONENTS } from '@kinkajou/core/scene/material';
 import { COLLISIONS, PIVOTS } from '@kinkajou/core/scene/partChange';
@@ -136,4 +137,44 @@ export function thenInWords(actions: readonly Action[]): string {
       return [label, ...told].join(' ');
     })
     .join(', then ');
+}
+
+/** What became of a rulebook from one state to the next, rule by rule; '' where only their order did. */
+export function changesBetween(before: Rulebook, after: Rulebook): string {
+  const text = (rule: Rule) => JSON.stringify(rule);
+  const [old, now] = [new Map(before.rules.map((rule) => [rule.name, rule])), new Map(after.rules.map((rule) => [rule.name, rule]))];
+  const added = [...now.keys()].filter((name) => !old.has(name));
+  const gone = [...old.keys()].filter((name) => !now.has(name));
+  const changed = [...now].filter(([name, rule]) => {
+    const other = old.get(name);
+    return other && text(other) !== text(rule);
+  });
+  const lists: [string, string[]][] = [
+    ['new', added],
+    ['changed', changed.map(([name]) => name)],
+    ['gone', gone],
+  ];
+  const words = lists.flatMap(([word, names]) => (names.length > 0 ? [`${word}: ${names.join(', ')}`] : []));
+  if (before.title !== after.title) words.unshift(`called ${after.title}`);
+  return words.join('; ') || 'another order';
+}
+
+export interface ConflictPair extends RuleConflict {
+  assets: number;
+}
+
+/** Pairs of rules that contradict each other over many assets, with one thing that they speak of. */
+export function conflictPairs(outcomes: readonly { conflicts?: readonly RuleConflict[] }[]): ConflictPair[] {
+  const pairs = new Map<string, ConflictPair>();
+  for (const { conflicts = [] } of outcomes) {
+    const here = new Set<string>();
+    for (const conflict of conflicts) {
+      const key = JSON.stringify([conflict.rule, conflict.over]);
+      const pair = pairs.get(key) ?? { ...conflict, assets: 0 };
+      if (!here.has(key)) pair.assets += 1;
+      here.add(key);
+      pairs.set(key, pair);
+    }
+  }
+  return [...pairs.values()].sort((a, b) => b.assets - a.assets);
 }

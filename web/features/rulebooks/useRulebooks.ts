@@ -4,7 +4,7 @@ import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
-import type { LearntRules, RulebookEntry } from '@/server/services/rulebooks';
+import type { LearntRules, RulebookEntry, RulebookPast } from '@/server/services/rulebooks';
 import { api } from '@/ui/api';
 import { plural } from '@/ui/format';
 
@@ -12,6 +12,11 @@ const KEY = ['rulebooks'];
 
 export function useRulebooks() {
   return useQuery({ queryKey: KEY, queryFn: async () => (await api<{ rulebooks: RulebookEntry[] }>('/api/rulebooks')).rulebooks });
+}
+
+/** What one said earlier, and where it is in use. */
+export function useRulebookPast(id: string) {
+  return useQuery({ queryKey: [...KEY, id, 'past'], queryFn: () => api<RulebookPast>(`/api/rulebooks/${id}/past`), staleTime: 0 });
 }
 
 /** Keeps a rulebook, a new one where there is no id, and shows it. */

@@ -14,6 +14,7 @@ export const JOB_WORDS: Readonly<Record<JobName, string>> = {
   'repair-tags': 'mending tags',
   'replace-materials': 'replacing materials',
   'apply-rules': 'runs',
+  'draw-trial': 'drawing what rules would do',
   'write-packages': 'writing packages to folders',
 };
 

@@ -262,6 +262,21 @@ export const rulebooks = pgTable('rulebooks', {
   updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
 });
 
+/** What a rulebook said before it was changed, so that it can say it again. */
+export const rulebookStates = pgTable(
+  'rulebook_states',
+  {
+    id: serial('id').primaryKey(),
+    rulebookId: uuid('rulebook_id')
+      .notNull()
+      .references(() => rulebooks.id, { onDelete: 'cascade' }),
+    book: jsonb('book').$type<Rulebook>().notNull(),
+    /** When it gave way to the next. */
+    createdAt: created(),
+  },
+  (table) => [index().on(table.rulebookId)],
+);
+
 /** Images that handoffs baked, by what they are made of. */
 export const bakedImages = pgTable('baked_images', {
   key: text('key').primaryKey(),

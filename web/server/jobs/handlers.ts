@@ -11,6 +11,7 @@ import { applyRulebook } from '../services/runs.ts';
 import { indexRoot, rootEnded } from '../services/searchRoots.ts';
 import { repairTags } from '../services/tags.ts';
 import { redrawThumbnail } from '../services/thumbnails.ts';
+import { drawTrial } from '../services/trialPictures.ts';
 import { writePackages } from '../services/writePackages.ts';
 import type { JobHandlers } from './runJob.ts';
 
@@ -29,4 +30,5 @@ export const HANDLERS: JobHandlers = {
   'replace-materials': { work: replaceMaterials },
   'apply-rules': { work: applyRulebook },
   'write-packages': { work: writePackages },
+  'draw-trial': { work: drawTrial },
 };

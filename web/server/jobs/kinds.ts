@@ -64,6 +64,7 @@ export interface JobData {
   'replace-materials': { material: number; pattern: string; assetId: string | null };
   'apply-rules': RunData;
   'write-packages': { run: string; folder: string };
+  'draw-trial': { books: Rulebook[]; assets: string[] };
 }
 export type JobName = keyof JobData;
 
@@ -82,6 +83,7 @@ const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
   'replace-materials': ({ assetId }) => assetId ?? 'shelf',
   'apply-rules': () => 'shelf',
   'write-packages': ({ run }) => run,
+  'draw-trial': () => 'shelf',
 };
 
 export const JOB_NAMES = Object.keys(SUBJECTS) as JobName[];

@@ -1,11 +1,12 @@
+import { isDeepStrictEqual } from 'node:util';
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { joinRulebooks, rulesFrom } from '@kinkajou/core/rules/fromEdits';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
-import { asc, eq, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { edits, rulebooks } from '../db/schema.ts';
+import { arrivalFolders, assets, edits, parcels, rulebookStates, rulebooks } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { type AssetRow, findAsset } from './assetRow.ts';
 import { replayedAsset } from './assetState.ts';
@@ -29,13 +30,69 @@ export async function listRulebooks(): Promise<RulebookEntry[]> {
 /** Keeps a new rulebook, or another state of one. Throws `rulebook.invalid` naming the rule and the field. */
 export async function saveRulebook(input: unknown, id: string | null): Promise<{ id: string; rulebooks: RulebookEntry[] }> {
   const book = parseRulebook(input);
-  const [row] =
-    id === null
-      ? await db().insert(rulebooks).values({ book }).returning()
-      : await db().update(rulebooks).set({ book, updatedAt: new Date() }).where(eq(rulebooks.id, id)).returning();
-  if (!row) throw notFound('rulebook');
+  if (id !== null) {
+    await changeRulebook(id, book);
+    return { id, rulebooks: await listRulebooks() };
+  }
+  const [row] = await db().insert(rulebooks).values({ book }).returning();
   return { id: row.id, rulebooks: await listRulebooks() };
 }
+
+/** Most states that are kept of one rulebook. */
+const MOST_STATES = 200;
+
+async function changeRulebook(id: string, book: Rulebook): Promise<void> {
+  await db().transaction(async (tx) => {
+    const [row] = await tx.select().from(rulebooks).where(eq(rulebooks.id, id)).for('update');
+    if (!row) throw notFound('rulebook');
+    if (isDeepStrictEqual(row.book, book)) return;
+    await tx.update(rulebooks).set({ book, updatedAt: new Date() }).where(eq(rulebooks.id, id));
+    await tx.insert(rulebookStates).values({ rulebookId: id, book: row.book });
+    const kept = tx
+      .select({ id: rulebookStates.id })
+      .from(rulebookStates)
+      .where(eq(rulebookStates.rulebookId, id))
+      .orderBy(desc(rulebookStates.id))
+      .limit(MOST_STATES);
+    await tx.delete(rulebookStates).where(and(eq(rulebookStates.rulebookId, id), notInArray(rulebookStates.id, kept)));
+  });
+}
+
+export interface RulebookPast {
+  /** What it said before, the latest first, with when it gave way to the next. */
+  states: { id: number; book: Rulebook; until: string }[];
+  /** Parcels in which it changed something, and in how many assets. */
+  parcels: { id: string; name: string; assets: number }[];
+  /** Folders of arrivals that apply it. */
+  folders: string[];
+}
+
+/** What a rulebook said earlier, and where it is in use; edits name it by its title, as it was then. */
+export async function rulebookPast(id: string): Promise<RulebookPast> {
+  const [row] = await db().select().from(rulebooks).where(eq(rulebooks.id, id));
+  if (!row) throw notFound('rulebook');
+  const states = await db().select().from(rulebookStates).where(eq(rulebookStates.rulebookId, id)).orderBy(desc(rulebookStates.id));
+  const titles = [...new Set([row.book, ...states.map(({ book }) => book)].map(({ title }) => title))];
+  const [used, folders] = await Promise.all([
+    db()
+      .select({ id: parcels.id, name: parcels.name, assets: sql<number>`count(distinct ${assets.id})::int` })
+      .from(edits)
+      .innerJoin(assets, eq(assets.id, edits.assetId))
+      .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+      .where(and(isNull(assets.removedAt), sql`${edits.seq} <= ${assets.cursor}`, inArray(sql`${edits.edit}->'origin'->'rule'->>'rulebook'`, titles)))
+      .groupBy(parcels.id)
+      .orderBy(desc(parcels.createdAt))
+      .limit(MOST_PARCELS),
+    db().select({ path: arrivalFolders.path }).from(arrivalFolders).where(sql`jsonb_exists(${arrivalFolders.rules}, ${id})`).orderBy(asc(arrivalFolders.path)),
+  ]);
+  return {
+    states: states.map((state) => ({ id: state.id, book: state.book, until: state.createdAt.toISOString() })),
+    parcels: used,
+    folders: folders.map(({ path }) => path),
+  };
+}
+
+const MOST_PARCELS = 100;
 
 export interface LearntRules {
   id: string;

@@ -1,7 +1,9 @@
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import type { Conditions, Rulebook } from '@kinkajou/core/rules/rulebook';
 import { eq } from 'drizzle-orm';
+import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
+import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { edits, jobs } from '../db/schema.ts';
 import type { RunData } from '../jobs/kinds.ts';
@@ -12,9 +14,10 @@ import { benchView } from './benchView.ts';
 import { addEdits } from './edits.ts';
 import { listHandoffs } from './handoffs.ts';
 import { keepOnShelf } from './materials.ts';
-import { learnRules, listRulebooks, removeRulebook, saveRulebook, setOnArrival } from './rulebooks.ts';
+import { learnRules, listRulebooks, removeRulebook, rulebookPast, saveRulebook, setOnArrival } from './rulebooks.ts';
 import { applyRulebook, findRun, listRuns, type RunRequest, type RunResult, repeatRun, requestRun, undoRun } from './runs.ts';
 import { allAssetIds } from './shelf.ts';
+import { requestTrialPictures, type TrialPicture } from './trialPictures.ts';
 
 closeAfterwards();
 
@@ -255,5 +258,44 @@ describe('a run over what was selected', () => {
     ]);
     await expect(repeatRun(rest)).rejects.toMatchObject({ code: 'run.whole' });
     expect((await undoRun(job)).undone).toEqual({ assets: 1, kept: [] });
+  });
+});
+
+describe('what a rulebook was', () => {
+  it('is kept with each change, said again when taken, and tells where it was used', async () => {
+    const names = { ...NAMES, title: 'Past names' };
+    const { id } = await saveRulebook(names, null);
+    expect(await rulebookPast(id)).toEqual({ states: [], parcels: [], folders: [] });
+    const { assets, parcel } = await send('Ruled', await quay());
+    await run(names, [assets.quay], true);
+    const other = { ...names, title: 'Other names' };
+    await saveRulebook(other, id);
+    // Kept without a change, it is no other state.
+    await saveRulebook(other, id);
+    const past = await rulebookPast(id);
+    expect(past.states.map((state) => state.book)).toEqual([names]);
+    expect(past.parcels).toEqual([{ id: parcel, name: 'Ruled', assets: 1 }]);
+    await saveRulebook(past.states[0].book, id);
+    expect((await rulebookPast(id)).states.map((state) => state.book.title)).toEqual(['Other names', 'Past names']);
+    await removeRulebook(id);
+    await expect(rulebookPast(id)).rejects.toMatchObject({ code: 'notFound' });
+  });
+
+  it('would do is drawn beside what is there; rules that contradict each other are told, and nothing is changed', async () => {
+    const { assets } = await send('Drawn', await quay());
+    const dark = book('Dark', { material: 'Brass' }, { do: 'set', channel: 'baseColor', value: [0, 0, 0] });
+    const light = book('Light', { material: '*' }, { do: 'set', channel: 'baseColor', value: [1, 1, 1] });
+    const both = { ...dark, rules: [...light.rules, ...dark.rules] };
+    const { result } = await run(both, [assets.quay], false);
+    expect(result.outcomes[0].conflicts).toEqual([{ rule: 'Dark rule', over: 'Light rule', about: 'value of Brass, baseColor' }]);
+    const job = await requestTrialPictures(dark, [assets.quay]);
+    await work();
+    const [row] = await db().select().from(jobs).where(eq(jobs.id, job));
+    const [{ asset, before, after }] = (row.result as { pictures: TrialPicture[] }).pictures;
+    expect(asset).toBe(assets.quay);
+    const brightness = async (hash: string | null) =>
+      (await sharp(await blobs.get(hash as string)).stats()).channels.slice(0, 3).reduce((sum, { mean }) => sum + mean, 0);
+    expect(await brightness(after)).toBeLessThan(await brightness(before));
+    expect((await benchView(assets.quay)).log).toEqual([]);
   });
 });

@@ -7,6 +7,7 @@ import { createContext } from '@kinkajou/core/findings/context';
 import type { Knowledge } from '@kinkajou/core/findings/knowledge';
 import { mendAsset } from '@kinkajou/core/inspect';
 import { applyRules, type BroughtMaterial, leftOf, type RuledAsset, type RuledParts } from '@kinkajou/core/rules/applyRules';
+import { conflictsIn, type RuleConflict } from '@kinkajou/core/rules/conflicts';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
@@ -43,6 +44,8 @@ export interface RunOutcome {
   /** New images that mends of rules want; they are made on the bench. */
   makes: number;
   handOffs: string[];
+  /** Rules that say otherwise than one before them. */
+  conflicts?: RuleConflict[];
   /** What it got of a newer delivery. */
   delivered?: DeliveredShare;
   /** Its last packages, held against it as it is now. */
@@ -154,6 +157,7 @@ async function runOne(id: string, { books, answers = [], mend, destinations = []
   const knowledge = await knowledgeFor(current.images);
   const answered = answersTo(current, answers);
   const ruled = withAnswers(await rule(current, books, { before, knowledge, bring: job !== null }), current, answered);
+  const conflicts = conflictsIn(ruled.outcomes);
   const mended = mend ? await mendSafely(current, ruled) : ruled;
   // Begun anew, it tells what it made the first time: what was asked then is asked no more.
   const made = log.filter((row) => row.seq <= asset.cursor && job !== null && row.job === job).map(({ edit }) => edit);
@@ -173,10 +177,18 @@ async function runOne(id: string, { books, answers = [], mend, destinations = []
     left: remove ? [] : leftAfter(current, { ...ruled, state: mended.state }, knowledge),
     makes: ruled.makes.length,
     handOffs,
+    ...(conflicts.length > 0 ? { conflicts } : {}),
     ...(compare ? { compared: await comparePackages(id) } : {}),
     ...(remove ? { removed: true } : {}),
     fault: null,
   };
+}
+
+/** How an asset would stand after rules that are only tried. */
+export async function triedState(id: string, books: readonly Rulebook[]): Promise<AssetState> {
+  const current = await currentState(id);
+  const knowledge = await knowledgeFor(current.images);
+  return (await rule(current, books, { before: current.applied, knowledge, bring: false })).state;
 }
 
 /** What follows from the answers to an asset's findings. One that asks no more, or never had that choice, is passed over. */
