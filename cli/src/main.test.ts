@@ -3,12 +3,13 @@ import { copyFile, mkdir, mkdtemp, readdir, readFile, writeFile } from 'node:fs/
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Command } from 'commander';
 import { zipSync } from 'fflate';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { decodeImage } from '../../core/src/images/decode.ts';
 import { encodePng } from '../../core/src/images/encode.ts';
 import { badParcels } from '../../e2e/badInput.ts';
-import { main } from './main.ts';
+import { createProgram, main } from './main.ts';
 
 const PROGRAM = fileURLToPath(new URL('../../bin/kinkajou', import.meta.url));
 let folder: string;
@@ -513,5 +514,30 @@ describe('join', () => {
       err: expect.stringContaining('Give 3 numbers'),
     });
     expect(await readdir(join(folder, 'harbour'))).not.toContain('b.joined');
+  });
+});
+
+describe('help', () => {
+  it('shows for each command a call that it takes', () => {
+    const told = new Map<Command, string>();
+    const keepHelp = (command: Command) => {
+      let help = '';
+      command.configureOutput({ writeOut: (text) => (help += text) }).outputHelp();
+      told.set(command, help);
+      for (const below of command.commands) keepHelp(below);
+    };
+    const silent = { json: () => undefined, text: () => undefined, message: () => undefined };
+    const program = createProgram({ output: silent, done: () => undefined });
+    keepHelp(program);
+    const leaves = (command: Command): Command[] => (command.commands.length === 0 ? [command] : command.commands.flatMap(leaves));
+    for (const command of leaves(program)) {
+      const calls = [...(told.get(command) ?? '').matchAll(/^ {2}(kinkajou .*)$/gm)].map(([, call]) => call);
+      expect(calls.length, command.name()).toBeGreaterThan(0);
+      for (const call of calls) {
+        expect(call).toContain(` ${command.name()}`);
+        const known = command.options.map(({ long }) => long);
+        for (const [option] of call.matchAll(/--[a-z-]+/g)) expect(known, call).toContain(option);
+      }
+    }
   });
 });

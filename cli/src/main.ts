@@ -37,6 +37,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
     .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou inspect lantern.zip --mend safe\n  kinkajou inspect crate.fbx --search ../textures --json')
     .action(async (path, options) => {
       const { runInspect } = await import('./inspect.ts');
       done(await runInspect(path, options, output));
@@ -66,6 +67,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over what an earlier run of the same input wrote there, and nothing else')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', "\nFor example:\n  kinkajou convert crate.fbx crate.glb --drop '*_proxy'\n  kinkajou convert crate.obj mended/crate.obj --patch")
     .action(async (input, out, options) => {
       const { runConvert } = await import('./convert.ts');
       done(await runConvert(input, out, options, output));
@@ -97,6 +99,10 @@ export function createProgram({ output, done }: Call): Command {
     .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over the package that an earlier run made of the same asset, and nothing else')
     .option('--json', 'print the receipt')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou handoff lantern.zip --to web-gltf --mend safe --out lantern-web\n  kinkajou handoff lantern.zip --to engine-packed --to compositor-usd --plan',
+    )
     .action(async (path, options) => {
       const { runHandoff } = await import('./handoff.ts');
       done(await runHandoff(path, options, output));
@@ -113,6 +119,10 @@ export function createProgram({ output, done }: Call): Command {
     .option('--threads <number>', 'assets at a time', '2')
     .option('--resume', 'go on where an earlier run stopped; what is unchanged and whole is not written again')
     .option('--json', 'print what batch.json holds')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou batch props --to engine-packed --rules house.json --mend safe --out packages\n  kinkajou batch props --to engine-packed --out packages --resume',
+    )
     .action(async (dir, options) => {
       const { runBatch } = await import('./batch.ts');
       done(await runBatch(dir, options, output));
@@ -123,6 +133,7 @@ export function createProgram({ output, done }: Call): Command {
     .description('tell whether files are rulebooks, and what is wrong with one that is not')
     .argument('<file...>')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou rules check house.json')
     .action(async (files, options) => {
       const { runRulesCheck } = await import('./rules.ts');
       done(await runRulesCheck(files, options, output));
@@ -134,6 +145,7 @@ export function createProgram({ output, done }: Call): Command {
     .argument('<path...>')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou rules try house.json lantern.zip crate.fbx')
     .action(async (file, paths, options) => {
       const { runRulesTry } = await import('./rules.ts');
       done(await runRulesTry(file, paths, options, output));
@@ -143,6 +155,7 @@ export function createProgram({ output, done }: Call): Command {
     .description('make a rulebook of what was done to an asset')
     .argument('<log>', 'an exported asset, or its edits as JSON')
     .option('--json', 'say nothing besides')
+    .addHelpText('after', '\nFor example:\n  kinkajou rules from lantern.asset.zip > lantern-rules.json')
     .action(async (log, options) => {
       const { runRulesFrom } = await import('./rules.ts');
       done(await runRulesFrom(log, options, output));
@@ -156,6 +169,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
     .option('--limit <steps>', 'count places that lie farther apart than this many steps of 8 bits', '1.5')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou compare crate.fbx back/crate.obj\n  kinkajou compare crate.fbx crate-web --json')
     .action(async (path, made, options) => {
       const { runCompare } = await import('./compare.ts');
       done(await runCompare(path, made, options, output));
@@ -165,6 +179,7 @@ export function createProgram({ output, done }: Call): Command {
     .description('check a handoff against its receipt: every file, byte for byte')
     .argument('<dir>', 'folder or zip of a handoff')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou verify lantern-web')
     .action(async (path, options) => {
       const { runVerify } = await import('./verify.ts');
       done(await runVerify(path, options, output));
@@ -194,6 +209,7 @@ export function createProgram({ output, done }: Call): Command {
     .argument('<image...>')
     .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou maps detect textures/*.png')
     .action(async (images, options) => {
       const { runDetect } = await import('./maps.ts');
       done(await runDetect(images, options, output));
@@ -209,6 +225,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--depth <depth>', '8, 16, half or float')
     .option('--replace', 'write over what an earlier run of the same image wrote there, and nothing else')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou maps convert old.png new.exr --from srgb_rec709_scene --to ACEScg --depth half')
     .action(async (input, out, options) => {
       const { runMapConvert } = await import('./maps.ts');
       done(await runMapConvert(input, out, options, output));
@@ -224,6 +241,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--replace', 'write over what an earlier run of the same model wrote there, and nothing else')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou maps make metal-rough crate.fbx --out made --material Planks')
     .action(async (recipe, path, options) => {
       const { runMake } = await import('./make.ts');
       done(await runMake(recipe, path, options, output));
@@ -232,6 +250,7 @@ export function createProgram({ output, done }: Call): Command {
     .command('destinations')
     .description('list the destinations')
     .option('--json', 'print one JSON document')
+    .addHelpText('after', '\nFor example:\n  kinkajou destinations --json')
     .action(async (options) => {
       const { runDestinations } = await import('./destinations.ts');
       done(runDestinations(options, output));

@@ -132,7 +132,7 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
             <h2 className="truncate font-semibold">{draft.title}</h2>
           )}
           {entry.own && (
-            <label className="flex items-center gap-1.5 text-[12px]" title="Applied to whatever arrives, before anybody looks at it">
+            <label className="flex shrink-0 items-center gap-1.5 text-[12px] whitespace-nowrap" title="Applied to whatever arrives, before anybody looks at it">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"

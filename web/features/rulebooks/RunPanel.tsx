@@ -127,7 +127,7 @@ function Conflicts({ outcomes }: { outcomes: readonly RunOutcome[] }) {
         <li key={`${rule} ${over}`} className="flex gap-1.5 rounded-[5px] border border-[var(--line)] bg-[var(--honey-wash)] px-2 py-1">
           <Mark kind="doubtful" />
           <span className="min-w-0 break-words">
-            <b>{rule}</b> says otherwise than <b>{over}</b> in {plural(assets, 'asset')}, such as of the {about}. The later one holds.
+            <b>{rule}</b> says otherwise than <b>{over}</b> in {plural(assets, 'asset')} ({about}). The later one holds.
           </span>
         </li>
       ))}
