@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { compareHierarchy } from '../compare/compareHierarchy.ts';
 import { compareRig } from '../compare/compareRig.ts';
+import { poseOf } from '../compare/posed.ts';
 import { prepareDocument } from '../convert.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
@@ -48,6 +49,27 @@ describe('what moves a model goes through every format that holds it', () => {
   it.each(['fbx', 'usda', 'glb'])('%s, from centimetres that are Z up', async (format) => {
     const source = reorient(riggedCrane(), Z_UP, 0.01);
     expect(found(riggedCrane(), await through(source, format), format)).toEqual([]);
+  });
+});
+
+describe('a part that hangs on a bone', () => {
+  it.each(['usda', 'glb', 'fbx'])('%s goes where the bone goes', async (format) => {
+    const source = riggedCrane();
+    source.meshes.push({ ...source.meshes[0], name: 'lamp', influences: null, shapes: [] });
+    const lamp = createNode('Lamp', 'mesh', 3, { mesh: 1, materials: [0] });
+    lamp.transform.translation = [0.5, 0.25, 0];
+    source.nodes.push(lamp);
+    const back = await through(source, format);
+    expect(found(source, back, format)).toEqual([]);
+    // At one second the middle bone, a metre up, is turned by 40° about Z; the lamp is half a metre out and 1.25 up from it.
+    const [swing] = back.clips;
+    const place = poseOf(back, swing, 1).worlds[back.nodes.findIndex(({ name }) => name === 'Lamp')];
+    const radians = (degrees: number) => (degrees * Math.PI) / 180;
+    const out = 0.5 * Math.cos(radians(40)) - 1.25 * Math.sin(radians(40));
+    const up = 1 + 0.5 * Math.sin(radians(40)) + 1.25 * Math.cos(radians(40));
+    // The crane stands at (1, 0, 2), turned by 30° about Y.
+    const expected = [1 + out * Math.cos(radians(30)), up, 2 - out * Math.sin(radians(30))];
+    [12, 13, 14].forEach((index, k) => expect(place[index] * back.metresPerUnit).toBeCloseTo(expected[k], 4));
   });
 });
 

@@ -13,8 +13,10 @@ const DESTINATIONS = ['web-gltf', 'compositor-usd', 'render-specgloss', 'buildin
 
 describe('models of strangers go out as they are, and their receipts hold', () => {
   it.each([
+    'FBX/animation_with_skeleton.fbx',
     'FBX/box.fbx',
     'FBX/cubes_nonames.fbx',
+    'FBX/huesitos.fbx',
     'FBX/maxPbrMaterial_specGloss.fbx',
     'FBX/phong_cube.fbx',
     'FBX/spider.fbx',

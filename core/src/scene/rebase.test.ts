@@ -5,6 +5,7 @@ import { riggedCrane } from '../test/rigged.ts';
 import { changeParts } from './changeParts.ts';
 import { createDocument, createMesh, createNode, type SceneDocument, type Track, type TrackPath, Y_UP } from './document.ts';
 import type { PartChange } from './partChange.ts';
+import { motionInScene } from './rebase.ts';
 import { evaluateTrack } from './tracks.ts';
 
 const track = (path: TrackPath, times: number[], values: number[], interpolation: Track['interpolation'] = 'linear'): Track => ({
@@ -117,5 +118,27 @@ describe('motion of a part that hangs elsewhere', () => {
         before.forEach((value, i) => expect(after[i]).toBeCloseTo(value, 6));
       }
     }
+  });
+});
+
+describe('motion of a part in the scene', () => {
+  it('has the motion of what it hangs on: carried round a quarter turn while it goes out', () => {
+    const document = crane([]);
+    const turn: Track = { ...track('rotation', [0, 1], [0, 0, 0, 0, 90, 0]), node: 0 };
+    Object.assign(document.nodes[0].transform, { rotation: [0, 0, 0] });
+    const tracks = motionInScene(document.nodes, 1, [turn, track('translation', [0, 1], [1, 0, 0, 3, 0, 0])]);
+    const value = (path: TrackPath, time: number) => evaluateTrack(tracks.find((one) => one.path === path) as Track, time);
+    // The crane stands at x 10, twice as large: 1 out is 2 in the scene; turned a quarter, x lies along -z.
+    close(value('translation', 0), [12, 0, 0]);
+    close(value('translation', 1), [10, 0, -6]);
+    close(
+      value('translation', 0.5),
+      [10 + 4 * Math.SQRT1_2, 0, -4 * Math.SQRT1_2].map((part) => Number(part.toFixed(4))),
+    );
+    const eighth = Number(Math.SQRT1_2.toFixed(4));
+    close(value('quaternion', 1), [0, eighth, 0, eighth]);
+    close(value('scale', 1), [2, 2, 2]);
+    expect(motionInScene(document.nodes, 1, [])).toEqual([]);
+    expect(motionInScene(document.nodes, 0, [track('translation', [0, 1], [1, 0, 0, 3, 0, 0])])).toEqual([]);
   });
 });

@@ -1,5 +1,5 @@
-import type { Track, TrackPath, TransformParts, Vec3 } from './document.ts';
-import { decompose, eulerOf, localMatrix, type Matrix4, multiply, rotationOfQuaternion } from './matrix.ts';
+import type { SceneNode, Track, TrackPath, TransformParts, Vec3 } from './document.ts';
+import { type Decomposed, decompose, eulerOf, localMatrix, type Matrix4, multiply, rotationOfQuaternion } from './matrix.ts';
 import { shiftKeys } from './shift.ts';
 import { evaluateTrack, sampleTrack, trackWidth } from './tracks.ts';
 
@@ -41,8 +41,11 @@ export function rebaseTracks(tracks: readonly Track[], rest: TransformParts, int
     return decompose(multiply(into, localMatrix(posed)));
   });
   if (moments.some(({ exact }) => !exact)) return null;
-  const interpolation = tracks.every((track) => track.interpolation === 'step') ? 'step' : 'linear';
-  const { node } = tracks[0];
+  return keysOf(tracks[0].node, times, moments, tracks.every((track) => track.interpolation === 'step') ? 'step' : 'linear');
+}
+
+/** Keys of place, turn and size at some moments. */
+function keysOf(node: number, times: Float64Array, moments: readonly Decomposed[], interpolation: Track['interpolation']): Track[] {
   const made = (path: TrackPath, values: readonly (readonly number[])[]): Track => ({
     node,
     path,
@@ -56,6 +59,23 @@ export function rebaseTracks(tracks: readonly Track[], rest: TransformParts, int
     moments.map(({ scale }) => scale),
   ];
   return [made('translation', places), made('quaternion', shortWay(turns)), made('scale', scales)];
+}
+
+/** The motion of a node in the scene, with the motion of all that it hangs on; empty where nothing of them moves. Sheared moments are said as well as they can be. */
+export function motionInScene(nodes: readonly SceneNode[], node: number, tracks: readonly Track[]): Track[] {
+  const chain: number[] = [];
+  for (let above = node; above >= 0; above = nodes[above].parent) chain.unshift(above);
+  const moving = chain.map((one) => tracks.filter((track) => track.node === one && isMotion(track)));
+  if (moving.every((own) => own.length === 0)) return [];
+  const times = timesOf(moving.flat());
+  const moments = Array.from(times, (time) =>
+    decompose(
+      chain
+        .map((one, i) => localMatrix(moving[i].reduce((posed, track) => movedTransform(posed, track.path, evaluateTrack(track, time)), nodes[one].transform)))
+        .reduce(multiply),
+    ),
+  );
+  return keysOf(node, times, moments, moving.flat().every((track) => track.interpolation === 'step') ? 'step' : 'linear');
 }
 
 function isShift(matrix: Matrix4): boolean {

@@ -1,5 +1,6 @@
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
+import { motionInScene } from '../../scene/rebase.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
@@ -139,7 +140,7 @@ export function writeSkeletons(
   if (titles.some((title, i) => title !== said[i])) setUniform(skeleton, 'jointNames', 'token[]', titles);
   setUniform(skeleton, 'bindTransforms', 'matrix4d[]', joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])));
   setUniform(skeleton, 'restTransforms', 'matrix4d[]', joined(locals));
-  const moving = tracks.filter((track) => plan.isJoint.has(track.node));
+  const moving = plan.joints.flatMap((joint) => motionOf(document.nodes, joint, plan, tracks));
   if (moving.length > 0 || weights.length > 0) {
     const motion = createPrim(nameUnder(ANIMATION), 'SkelAnimation');
     fillMotion(motion, document, plan, { locals, tracks: moving });
@@ -157,6 +158,12 @@ export function writeSkeletons(
 /** A joint's rest pose relative to the joint above it, or to the scene. */
 function restOf(nodes: readonly SceneNode[], joint: number, plan: SkeletonPlan, worlds: Matrix4[]): Matrix4 {
   return plan.isJoint.has(nodes[joint].parent) ? localMatrix(nodes[joint].transform) : worlds[joint];
+}
+
+/** A joint's motion relative to the joint above it, or in the scene: the skeleton hangs on nothing that moves. */
+function motionOf(nodes: readonly SceneNode[], joint: number, plan: SkeletonPlan, tracks: readonly Track[]): Track[] {
+  if (plan.isJoint.has(nodes[joint].parent) || nodes[joint].parent < 0) return tracks.filter((track) => track.node === joint);
+  return motionInScene(nodes, joint, tracks);
 }
 
 function joined(matrices: Matrix4[]): Float64Array {

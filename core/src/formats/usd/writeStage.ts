@@ -1,6 +1,7 @@
-import type { SceneDocument, SceneNode } from '../../scene/document.ts';
+import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
+import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
@@ -117,6 +118,12 @@ class StageBuilder {
     return 'st';
   }
 
+  /** The motion of a part that hangs on a joint: joints are no prims, so that it goes where they go by itself. */
+  private motionOnJoint(index: number, own: readonly Track[]): Track[] {
+    const { nodes, clips } = this.document;
+    return [...motionInScene(nodes, index, clips[0]?.tracks ?? []), ...own.filter((track) => !isMotion(track))];
+  }
+
   private addNode(node: SceneNode, index: number, tracks: ReturnType<typeof tracksByNode>, worlds: Matrix4[]): void {
     if (this.skeletons.isJoint.has(index)) {
       this.prims.push(null);
@@ -141,7 +148,8 @@ class StageBuilder {
     this.prims.push(prim);
     const path = `${parentPath}/${prim.name}`;
     this.paths.push(path);
-    addTransform(prim, node, { placed: onJoint ? worlds[index] : null, tracks: tracks.get(index) ?? [] }, this.losses);
+    const own = tracks.get(index) ?? [];
+    addTransform(prim, node, { placed: onJoint ? worlds[index] : null, tracks: onJoint ? this.motionOnJoint(index, own) : own }, this.losses);
     if (!node.visible) prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
     addCustom(prim, node);
     if (node.mesh < 0) return;

@@ -17,7 +17,7 @@ export function tracksByNode(document: SceneDocument): Map<number, Track[]> {
 }
 
 interface Placing {
-  /** In place of the node's own transform, where it has no parent here. */
+  /** In place of the node's own transform, where it has no parent here; its tracks are of that place then. */
   placed: Matrix4 | null;
   tracks: Track[];
 }
@@ -27,8 +27,7 @@ interface Placing {
  * Motion becomes time samples of the operations; `placed` replaces the whole transform of a node without a parent here.
  */
 export function addTransform(prim: PrimSpec, node: SceneNode, { placed, tracks }: Placing, losses: Losses): void {
-  const moving = placed ? [] : tracks.filter((track) => track.path !== 'weights');
-  if (placed && tracks.length > 0) losses.add({ code: 'usd.boneMotion' });
+  const moving = tracks.filter((track) => track.path !== 'weights');
   const transforming = moving.filter((track) => track.path !== 'visible');
   const parts = placed ? partsOfMatrix(placed) : transforming.length > 0 ? node.transform : simpleParts(node.transform);
   const ops = new Ops(prim);
