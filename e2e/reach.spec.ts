@@ -49,3 +49,32 @@ test('every step of the bench can be read and reached, by day and by night', asy
   found.push(...(await barriers(page)));
   expect([...new Set(found)]).toEqual([]);
 });
+
+test('at twice the size, as in a window half as wide, everything is still there', async ({ page, request }) => {
+  await page.setViewportSize({ width: 640, height: 400 });
+  const { 'link.missing': fender } = await sendFenders(request, ['link.missing']);
+  const fits = () => page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+  for (const path of ['', 'rulebooks', 'settings', 'help']) {
+    await page.goto(`/${path}`);
+    await expect(page.getByRole('heading').first()).toBeVisible();
+    expect([path, await fits()]).toEqual([path, 0]);
+  }
+  await page.evaluate(() => {
+    const kept = JSON.parse(localStorage.getItem('kinkajou-choices') ?? '{}');
+    localStorage.setItem('kinkajou-choices', JSON.stringify({ ...kept, state: { ...kept.state, view: { ...kept.state.view, size: 'side' } } }));
+  });
+  await page.goto(`/assets/${fender}/slots`);
+  const board = page.getByRole('grid', { name: 'Slot board' });
+  await expect(board).toBeVisible({ timeout: 30_000 });
+  expect(await fits()).toBe(0);
+  expect((await board.boundingBox())?.height).toBeGreaterThan(90);
+  await expect(page.getByRole('link', { name: 'Hand off' })).toBeInViewport({ ratio: 1 });
+  await expect(page.getByRole('button', { name: 'Mend all that is safe' })).toBeInViewport({ ratio: 1 });
+  // There is no room for the view beside the board: it is folded, and unfolds alone.
+  await page.getByRole('button', { name: /^Unfold the view/ }).click();
+  await expect(page.getByRole('complementary', { name: 'View' })).toBeVisible();
+  await expect(board).toBeHidden();
+  await page.keyboard.press('v');
+  await expect(board).toBeVisible();
+  await page.setViewportSize({ width: 1280, height: 800 });
+});

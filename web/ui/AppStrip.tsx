@@ -30,13 +30,13 @@ export function AppStrip() {
       <Link href="/" className="mr-1 flex items-center gap-2.5 text-[15px] font-bold xl:mr-5">
         <Logo /> Kinkajou
       </Link>
-      <nav className="flex gap-1" aria-label="Views">
+      <nav className="flex min-w-0 gap-1 overflow-x-auto py-1" aria-label="Views">
         {VIEWS.map(({ href, title }) => (
           <Link
             key={href}
             href={href}
             aria-current={isAt(path, href) ? 'page' : undefined}
-            className={`rounded-full px-2 py-1 text-[12.5px] xl:px-3 ${isAt(path, href) ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
+            className={`shrink-0 rounded-full px-2 py-1 text-[12.5px] xl:px-3 ${isAt(path, href) ? 'bg-accent font-semibold text-accent-content' : 'text-[var(--strip-soft)] hover:text-white'}`}
           >
             {title}
           </Link>

@@ -29,6 +29,7 @@ import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
 import { useBenchCommands } from './useBenchCommands.ts';
 import { useBenchFinders } from './useBenchFinders.ts';
+import { useViewSize } from './viewSize.ts';
 
 const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {
   ssr: false,
@@ -93,7 +94,7 @@ const FOLDED = 34;
 
 /** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered. */
 function Panels({ step, children }: { step: Step; children: ReactNode }) {
-  const size = useChoices((choices) => choices.view.size);
+  const { size } = useViewSize();
   const element = useRef<HTMLDivElement>(null);
   const widths = useChoices.getState().panels;
   const viewId = useViewId(size);

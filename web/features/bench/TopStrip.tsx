@@ -14,7 +14,10 @@ export function TopStrip({ step }: { step: Step }) {
   const { view } = bench;
   const here = STEPS.findIndex(({ id }) => id === step);
   return (
-    <header className="grid h-[54px] items-center gap-1 px-3 text-[#f3ecd9]" style={{ background: 'var(--strip)', gridTemplateColumns: '266px 1fr auto' }}>
+    <header
+      className="grid h-[54px] grid-cols-[minmax(96px,266px)_minmax(0,1fr)_auto] items-center gap-1 px-3 text-[#f3ecd9] max-[860px]:grid-cols-[minmax(0,1fr)_minmax(220px,2fr)_auto]"
+      style={{ background: 'var(--strip)' }}
+    >
       <div className="flex min-w-0 items-center gap-2.5">
         <Link href="/" aria-label="Back to the shelf" title="Back to the shelf">
           <Logo />
@@ -71,7 +74,7 @@ function Stop({ title, id, href, current, passed, open }: StopProps) {
   return (
     <Link
       href={href}
-      className={`relative pt-6 text-center text-[11.5px] ${current ? 'font-semibold text-white' : 'text-[var(--strip-soft)] hover:text-white'}`}
+      className={`relative min-h-10 pt-6 text-center text-[11.5px] ${current ? 'font-semibold text-white' : 'text-[var(--strip-soft)] hover:text-white'}`}
       aria-current={current ? 'step' : undefined}
       aria-label={`${title}${words ? `, ${words}` : ''}`}
       title={labelOf(`step.${id}`, title)}
@@ -84,11 +87,24 @@ function Stop({ title, id, href, current, passed, open }: StopProps) {
             : { top: 7, width: 14, height: 14, background: passed ? '#8fb5a5' : 'var(--strip)', borderColor: '#8fb5a5' }
         }
       />
-      <span className="absolute left-[calc(50%+10px)] -top-0.5 flex gap-1 text-[10.5px] font-bold whitespace-nowrap" aria-hidden>
-        {open.errors > 0 && <span className="text-[#ffd9cd]">■ {open.errors}</span>}
-        {open.errors === 0 && open.warnings > 0 && <span className="text-[#ffe2a6]">▲ {open.warnings}</span>}
+      <span
+        className="absolute left-[calc(50%+10px)] -top-0.5 flex gap-1 max-[860px]:-top-2 max-[860px]:left-[calc(50%-3px)] text-[10.5px] font-bold whitespace-nowrap"
+        aria-hidden
+      >
+        {open.errors > 0 && (
+          <span className="text-[#ffd9cd]">
+            ■ <span className="max-[860px]:hidden">{open.errors}</span>
+          </span>
+        )}
+        {open.errors === 0 && open.warnings > 0 && (
+          <span className="text-[#ffe2a6]">
+            ▲ <span className="max-[860px]:hidden">{open.warnings}</span>
+          </span>
+        )}
       </span>
-      {title}
+      <span className={current ? 'whitespace-nowrap max-[860px]:absolute max-[860px]:left-1/2 max-[860px]:-translate-x-1/2' : 'max-[860px]:hidden'}>
+        {title}
+      </span>
     </Link>
   );
 }

@@ -33,7 +33,7 @@ export function SlotDetails() {
   const candidates = entry ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2) : [];
   return (
     <section
-      className="grid min-h-[186px] grid-cols-[150px_minmax(0,1fr)] gap-3.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5 @[1040px]:max-h-none @[1040px]:grid-cols-[minmax(0,1fr)] @[1040px]:content-start @[1040px]:border-t-0 @[1040px]:border-l"
+      className="grid max-h-[46vh] min-h-[min(186px,40vh)] grid-cols-[64px_minmax(0,1fr)] @[420px]:grid-cols-[150px_minmax(0,1fr)] gap-3.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5 @[1040px]:max-h-none @[1040px]:grid-cols-[minmax(0,1fr)] @[1040px]:content-start @[1040px]:border-t-0 @[1040px]:border-l"
       aria-label="Slot details"
     >
       <Preview hash={file?.info ? file.sha256 : null} missing={map !== null} value={channel} name={entry?.written ?? ''} />
