@@ -52,7 +52,7 @@ export function RulebooksView() {
         </Button>
       </Bar>
       {isError && <p className="p-4 text-error">{error.message}</p>}
-      <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '220px minmax(0, 1fr) 330px' }}>
+      <main className="grid min-h-0 flex-1 grid-cols-[220px_minmax(0,1fr)_330px] max-[860px]:grid-cols-[130px_minmax(0,1fr)_210px]">
         <nav className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Rulebooks">
           <Names title="Your own" list={list.filter(({ own }) => own)} shown={shown.id} show={show} />
           {data?.length === 0 && (
@@ -120,7 +120,7 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
   return (
     <>
       <div className="grid min-h-0 min-w-0" style={{ gridTemplateRows: 'auto minmax(0, 1fr)' }}>
-        <Bar>
+        <Bar className="flex-wrap gap-x-2 gap-y-1 py-1">
           {entry.own ? (
             <Field
               className="max-w-72 font-semibold"

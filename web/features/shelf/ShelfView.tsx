@@ -49,7 +49,7 @@ export function ShelfView() {
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
-      <Bar className="flex-wrap bg-base-200 whitespace-nowrap max-[860px]:gap-y-1 max-[860px]:py-1.5">
+      <Bar className="flex-wrap gap-x-2 bg-base-200 whitespace-nowrap max-[860px]:gap-y-1 max-[860px]:py-1.5">
         <h1 className="text-[14px] font-bold">Shelf</h1>
         <span className="text-[var(--soft)]">{found.whole === undefined ? '' : plural(found.whole, removed ? 'removed asset' : 'asset')}</span>
         <Chip aria-pressed={removed} onClick={() => setRemoved(!removed)} title="Assets that were removed and can be brought back">

@@ -182,14 +182,16 @@ function Preview({ hash, missing, value, name }: { hash: string | null; missing:
       <div
         role="img"
         aria-label={name}
-        className="h-[150px] rounded-[5px] border border-black/20 bg-cover bg-center"
+        className="h-16 @[420px]:h-[150px] rounded-[5px] border border-black/20 bg-cover bg-center"
         style={{ backgroundImage: `url(${pictureUrl(hash, 384)})` }}
       />
     );
   if (missing)
-    return <div className="missing-stripes grid h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>;
+    return (
+      <div className="missing-stripes grid h-16 @[420px]:h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>
+    );
   return (
-    <div className="grid h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">
+    <div className="grid h-16 @[420px]:h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">
       {value ? 'a value, no map' : 'empty'}
     </div>
   );
