@@ -15,8 +15,10 @@ describe('models of strangers go out as they are, and their receipts hold', () =
   it.each([
     'FBX/animation_with_skeleton.fbx',
     'FBX/box.fbx',
+    'FBX/box_orphant_embedded_texture.fbx',
     'FBX/cubes_nonames.fbx',
     'FBX/huesitos.fbx',
+    'FBX/maxPbrMaterial_metalRough.fbx',
     'FBX/maxPbrMaterial_specGloss.fbx',
     'FBX/phong_cube.fbx',
     'FBX/spider.fbx',

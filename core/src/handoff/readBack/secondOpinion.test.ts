@@ -113,3 +113,15 @@ describe('what another reader cannot open', () => {
     ]);
   });
 });
+
+describe('a source file that was changed itself', () => {
+  it('is told where an image lies in another slot, whatever the source says of images beside it', async () => {
+    const { files, model } = packages.get('fbx') as Written;
+    const source = files.get(model);
+    const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
+    const failed = async (one: ModelSide) => (await secondOpinion(files, model, one, source)).filter(({ ok }) => !ok).map(({ check }) => check);
+    expect(await failed(side)).toEqual([]);
+    const exchanged = { ...side, images: side.images.map((image, i, all) => ({ ...image, resolved: all[(i + 1) % all.length].resolved })) };
+    expect(await failed(exchanged)).toEqual(['second reader: images in slots']);
+  });
+});

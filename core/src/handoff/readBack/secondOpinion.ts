@@ -7,7 +7,7 @@ import type { ChannelName, Material } from '../../scene/material.ts';
 import { type Bounds, measureBounds } from '../../scene/measure.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { countPlaced, type HandoffCheck } from './readBack.ts';
-import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens, threeSees } from './secondReader.ts';
+import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens } from './secondReader.ts';
 
 /** Single floats, and files with six digits. */
 const UV_TOLERANCE = 1e-4;
@@ -55,13 +55,14 @@ export async function secondOpinion(files: PackageFiles, model: string, side: Mo
   try {
     seen = await threeOpens(files, model, document.format);
   } catch (error) {
-    if (original && !opens(document.format, original))
+    if (original && !(await opened(document.format, original)))
       return [{ check: READER, ok: true, expected: 'reads what it reads of the source', found: 'cannot open the source either' }];
     return [{ check: READER, ok: false, expected: 'reads it', found: `three's loader cannot open it: ${error instanceof Error ? error.message : error}` }];
   }
   const spare = cornersInLine(document);
   const ours = await ourMaterials(side);
   const pairs = paired(ours, seen.materials);
+  const before = original ? ((await opened(document.format, original))?.materials ?? []) : [];
   return [
     shapes(document, seen, spare),
     told(
@@ -80,19 +81,27 @@ export async function secondOpinion(files: PackageFiles, model: string, side: Mo
         seen.materials.reduce((sum, { slots }) => sum + Object.keys(slots).length, 0),
         'slot',
       ),
-      pairs.flatMap((pair) => slotsOff(pair, document.format)),
+      pairs.flatMap((pair) =>
+        slotsOff(
+          pair,
+          document.format,
+          before.filter((one) => pair.theirs.some(({ name }) => name === one.name)),
+        ),
+      ),
     ),
   ];
 }
 
 const READER = 'second reader (three)';
+/** A content that was read, not a name of one that was not there. */
+const INSIDE = /^[0-9a-f]{16}$/;
 
-function opens(format: SceneDocument['format'], bytes: Uint8Array): boolean {
+/** The source as the other reader has it, its images inside alone; null where it cannot open it. */
+async function opened(format: SceneDocument['format'], bytes: Uint8Array): Promise<SeenModel | null> {
   try {
-    threeSees(format === 'gltf' ? 'obj' : format, bytes);
-    return true;
+    return await threeOpens(new Map([['source', bytes]]), 'source', format);
   } catch {
-    return false;
+    return null;
   }
 }
 
@@ -243,17 +252,26 @@ function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], 
   return lost <= spare && added === 0 ? [] : [`${title}: ${lost} of ${own.size} UVs are not there, ${added} are there besides`];
 }
 
-function slotsOff({ title, ours, theirs }: Pair, format: SceneDocument['format']): string[] {
+/**
+ * Where the other reader has other images than we. Of a source file that was changed itself, what it has as it had in the
+ * source is no fault: an image inside that it takes for another slot's, or one that it never sees.
+ */
+function slotsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], before: readonly SeenMaterial[]): string[] {
   const wrong = new Set<string>();
+  const asBefore = (slot: string) => {
+    const [then, now] = [before, theirs].map((list) => new Set(list.map(({ slots }) => slots[slot] ?? '')));
+    return before.length > 0 && [...now].every((content) => then.has(content) && (content === '' || INSIDE.test(content)));
+  };
   for (const { slots } of theirs)
     for (const [slot, content] of Object.entries(slots)) {
       const serves = SERVES[slot as Slot];
-      if (!ours.some(({ images }) => serves.some((channel) => images[channel] === content))) wrong.add(`${title}: another image lies in ${slot}`);
+      if (!asBefore(slot) && !ours.some(({ images }) => serves.some((channel) => images[channel] === content)))
+        wrong.add(`${title}: another image lies in ${slot}`);
     }
   for (const { images } of ours)
     for (const [channel, slots] of Object.entries(SHOWS[format])) {
       const content = images[channel as ChannelName];
-      if (content === undefined) continue;
+      if (content === undefined || slots.every(asBefore)) continue;
       if (!theirs.some((one) => slots.some((slot) => one.slots[slot] === content))) wrong.add(`${title}: the image of ${channel} is not there`);
     }
   return [...wrong];
