@@ -6,6 +6,7 @@ import { replay } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
 import type { OpenAsset } from '@kinkajou/core/inspect';
+import { JOINED } from '@kinkajou/core/join/joinedFile';
 import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
@@ -85,6 +86,13 @@ async function patchInPlace(asset: OpenAsset, out: string, call: CallOptions, ou
   const { mend } = call;
   if (call.drop.length > 0 || call.pivot !== undefined || call.turn !== undefined || call.collision !== undefined)
     throw new KinkajouError('call.patch', '--patch changes no parts', { file: out }, 'Convert without it.');
+  if (extensionOf(asset.source.model) === JOINED)
+    throw new KinkajouError(
+      'call.patch',
+      'several models as one are no file to patch',
+      { file: asset.source.model },
+      'Patch each of them, or convert without it.',
+    );
   const required = extensionOf(out);
   if (required !== extensionOf(asset.source.model))
     throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);

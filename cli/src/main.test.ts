@@ -496,6 +496,8 @@ describe('join', () => {
     // The slab 4 wide and 3 deep; the first post turned, from 0 to -1 in depth; the second thrice as large, 6 high.
     expect(report.bounds).toEqual({ min: [0, 0, -3], max: [4, 6, 0] });
     expect(await kinkajou('convert', 'harbour/all.joined', 'harbour/out/all.glb')).toMatchObject({ exit: 0 });
+    const patched = await kinkajou('convert', 'harbour/all.joined', 'harbour/out/all.joined', '--patch');
+    expect(patched).toMatchObject({ exit: 2, err: expect.stringContaining('no file to patch') });
 
     expect(await kinkajou('join', 'harbour/b.joined', 'harbour/slab.obj', 'crate/crate.obj')).toMatchObject({
       exit: 2,

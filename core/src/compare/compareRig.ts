@@ -121,7 +121,6 @@ function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: Rig
 
 function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
   const jointName = ({ name }: SceneNode) => plainName(name);
-  const [poseA, poseB] = [bentPose(a, jointName), bentPose(b, jointName)];
   const allowed = RIG_TOLERANCE.bent * size;
   return pairs.flatMap((pair): Difference[] => {
     const [one, two] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
@@ -134,10 +133,22 @@ function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
       const [first] = lost.map((joint) => a.nodes[joint].name);
       return [difference('rig.skin', `${pair.title}: the joint ${first} is not there`, { ...where, measured: lost.length, allowed: 0 })];
     }
+    // Joints whose names repeat stay, since nobody can tell them apart.
+    const [own, others] = [alone(one.joints, (joint) => jointName(a.nodes[joint])), alone(two.joints, (joint) => jointName(b.nodes[joint]))];
+    const both = (names: ReadonlyMap<string, number>, known: ReadonlyMap<string, number>) =>
+      new Map([...names].flatMap(([name, joint]): [number, string][] => (known.has(name) ? [[joint, name]] : [])));
+    const [poseA, poseB] = [bentPose(a, both(own, others)), bentPose(b, both(others, own))];
     const apart = apartIn({ document: a, pose: poseA }, { document: b, pose: poseB }, pair);
     if (apart <= allowed) return [];
     return [difference('rig.skin', `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`, { ...where, measured: apart, allowed })];
   });
+}
+
+/** Joints by those of their names that are no other's. */
+function alone(joints: readonly number[], nameOf: (joint: number) => string): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const joint of joints) counts.set(nameOf(joint), (counts.get(nameOf(joint)) ?? 0) + 1);
+  return new Map(joints.filter((joint) => counts.get(nameOf(joint)) === 1).map((joint) => [nameOf(joint), joint]));
 }
 
 /** Whether a joint has any weight on a part. */

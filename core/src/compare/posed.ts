@@ -34,24 +34,14 @@ function intoMetres({ axes, metresPerUnit }: SceneDocument, worlds: readonly Mat
 /** Half a radian and a bit: enough to tell one joint from another, and no symmetry. */
 const BEND = 27;
 
-/**
- * The document as it stands with every joint turned about itself in the world, each about an axis of its own that its name
- * gives. Joints whose names repeat stay, since nobody can tell them apart.
- */
-export function bentPose(document: SceneDocument, nameOf: (node: SceneNode) => string): Pose {
+/** The document as it stands with joints turned about themselves in the world, each about an axis of its own that its name gives. */
+export function bentPose(document: SceneDocument, names: ReadonlyMap<number, string>): Pose {
   const worlds = intoMetres(document, worldMatrices(document.nodes));
-  const joints = new Set(document.skins.flatMap((skin) => skin.joints));
-  const counts = new Map<string, number>();
-  for (const joint of joints) {
-    const name = nameOf(document.nodes[joint]);
-    counts.set(name, (counts.get(name) ?? 0) + 1);
-  }
   const bent = worlds.map((world, i) => {
-    const name = joints.has(i) ? nameOf(document.nodes[i]) : '';
-    if (counts.get(name) !== 1) return world;
+    const name = names.get(i);
+    if (name === undefined) return world;
     const place: Vec3 = [world[12], world[13], world[14]];
-    const turn = rotation(bendOf(name));
-    return multiply(multiply(translation(place), turn), multiply(translation(place.map((value) => -value) as Vec3), world));
+    return multiply(multiply(translation(place), rotation(bendOf(name))), multiply(translation(place.map((value) => -value) as Vec3), world));
   });
   return { worlds: bent, weights: new Map() };
 }

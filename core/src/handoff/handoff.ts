@@ -3,7 +3,8 @@ import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, resolveChoices } from '../destinations/resolveChoices.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
-import type { ReadFile } from '../parcel/fileSource.ts';
+import { JOINED, parseJoined, pathsIn } from '../join/joinedFile.ts';
+import { extensionOf, type ReadFile } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { type BakeCache, bakeImages } from './bake/bakeImages.ts';
@@ -104,10 +105,11 @@ function reporter({ signal, progress }: HandoffInputs): (share: number, doing: s
   };
 }
 
-/** The files that the package was made from: the model, and the images that its own are baked of. */
+/** The files that the package was made from: the model, those that are joined in it, and the images that its own are baked of. */
 async function inputRecords({ model }: AssetSource, { images }: HandoffPlan, read: ReadFile): Promise<FileRecord[]> {
   const baked = images.flatMap(({ components }) => components.flatMap((component) => (component.from === 'image' ? [component.path] : [])));
+  const joined = extensionOf(model) === JOINED ? pathsIn(parseJoined(await read(model), model), model) : [];
   const records: FileRecord[] = [];
-  for (const path of [...new Set([model, ...baked])].sort()) records.push(fileRecord(path, await read(path)));
+  for (const path of [...new Set([model, ...joined, ...baked])].sort()) records.push(fileRecord(path, await read(path)));
   return records;
 }

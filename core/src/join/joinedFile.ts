@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { Edit } from '../asset/asset.ts';
 import { parseEdit } from '../edits/schema.ts';
 import { KinkajouError } from '../errors.ts';
+import { folderOf } from '../parcel/fileSource.ts';
 import { parseJson } from '../parcel/json.ts';
 import type { Vec3 } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
@@ -72,6 +73,11 @@ export function parseJoined(bytes: Uint8Array, file: string): JoinedFile {
   return {
     models: (value.models as JoinedModel[]).map((entry) => ({ ...entry, intake: { ...TAKE_ALL, ...entry.intake }, edits: entry.edits.map(parseEdit) })),
   };
+}
+
+/** Paths of the models that a joined file names, seen as the file itself is. */
+export function pathsIn({ models }: JoinedFile, path: string): string[] {
+  return models.map(({ folder, model: own }) => [folderOf(path), folder, own].filter(Boolean).join('/'));
 }
 
 /** A model as it lies, with nothing said of it. */

@@ -1,13 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
+import { poseOf } from '../compare/posed.ts';
 import { findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
+import { writeModel } from '../formats/writeModel.ts';
 import { handOff } from '../handoff/handoff.ts';
 import { encodePng } from '../images/encode.ts';
 import { mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
+import { riggedCrane } from '../test/rigged.ts';
 import { formatJoined, type JoinedModel, parseJoined, plainModel } from './joinedFile.ts';
 
 const text = (content: string) => new TextEncoder().encode(content);
@@ -179,6 +182,41 @@ describe('a joined file', () => {
     const { receipt } = await handOff({ document, source, state, edits, findings, images, destination: findDestination(id) as Destination, read });
     expect(receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`)).toEqual([]);
     expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
+  });
+
+  it('of FBX is written anew for a destination that would change the file itself, and tells what it was made of', async () => {
+    const post = writeModel(await readModel('lamp.obj', memorySource('lamp', { 'lamp.obj': text(LAMP), 'lamp.mtl': text(LAMP_MTL) })), 'post.fbx', {}).files;
+    const list = { joined: 1, models: [{ model: 'post.fbx' }, lamp] };
+    const source = memorySource('post', { ...(await files([])), ...Object.fromEntries(post), 'post.joined': text(JSON.stringify(list)) });
+    const asset = await openAsset(source, 'post.joined');
+    expect(asset.source.format).toBe('fbx');
+    const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
+    const { receipt } = await handOff({ ...asset, state, edits, findings, destination: findDestination('modelling') as Destination });
+    expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+    expect(receipt.inputs.map(({ path }) => path)).toEqual(expect.arrayContaining(['post.joined', 'post.fbx', 'joined/lamp/lamp.obj']));
+  });
+
+  it('keeps skins, shapes and clips of each, under names of their own', async () => {
+    const crane = Object.fromEntries(writeModel(riggedCrane(), 'crane.fbx', {}).files);
+    const list = { joined: 1, models: [{ model: 'crane.fbx' }, { model: 'crane.fbx', name: 'Second', at: [5, 0, 0], scale: 2 }] };
+    const asset = await openAsset(memorySource('crane', { ...crane, 'crane.joined': text(JSON.stringify(list)) }), 'crane.joined');
+    const { clips, nodes, skins } = asset.document;
+    expect(clips.map(({ name }) => name)).toEqual(['swing', 'lift', 'Second_swing', 'Second_lift']);
+    const jibs = nodes.flatMap((node, i) => (node.name === 'Jib' ? [i] : []));
+    expect(jibs.map((jib) => skins[nodes[jib].skin].joints.map((joint) => nodes[joint].name))).toEqual([
+      ['Root', 'Mid', 'Tip'],
+      ['Root', 'Mid', 'Tip'],
+    ]);
+    // The first crane lifts its hook; the second does the same twice as far, five metres to the side, and the first stands still.
+    const [first, second] = ['Crane', 'Crane'].map((name, k) => nodes.flatMap((node, i) => (node.name === name ? [i] : []))[k]);
+    const lifted = poseOf(asset.document, clips[3], 1).worlds;
+    expect(Array.from(lifted[second].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([7, 1.6, 4]);
+    expect(Array.from(lifted[first].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([1, 0, 2]);
+    const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
+    for (const id of ['web-gltf', 'compositor-usd']) {
+      const { receipt } = await handOff({ ...asset, state, edits, findings, destination: findDestination(id) as Destination });
+      expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+    }
   });
 
   it.each([

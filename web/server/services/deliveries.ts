@@ -6,8 +6,8 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { isImagePath } from '@kinkajou/core/images/format';
-import { JOINED, parseJoined } from '@kinkajou/core/join/joinedFile';
-import { extensionOf, folderOf } from '@kinkajou/core/parcel/fileSource';
+import { JOINED, parseJoined, pathsIn } from '@kinkajou/core/join/joinedFile';
+import { extensionOf } from '@kinkajou/core/parcel/fileSource';
 import { isModelPath } from '@kinkajou/core/readModel';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
@@ -95,8 +95,7 @@ async function layOver(assetId: string, parcelId: string, from: string, delivere
 async function overlayOf<T extends OverlayFile>(asset: AssetRow, old: readonly T[], delivered: readonly T[]): Promise<Overlay<T>> {
   if (extensionOf(asset.model) !== JOINED) return overlayFiles(old, delivered, asset.model, isModelPath);
   const joined = old.find(({ path }) => path === asset.model);
-  const { models } = parseJoined(await blobs.get(joined?.sha256 ?? ''), asset.model);
-  const paths = models.map(({ folder, model }) => [folderOf(asset.model), folder, model].filter(Boolean).join('/'));
+  const paths = pathsIn(parseJoined(await blobs.get(joined?.sha256 ?? ''), asset.model), asset.model);
   const overlay = overlayFiles(old, delivered, paths[0], isModelPath);
   return paths.includes(overlay.model) ? { ...overlay, model: asset.model } : overlay;
 }

@@ -2,6 +2,8 @@ import type { LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
 import { emptyPatch } from '../../formats/patch.ts';
+import { JOINED } from '../../join/joinedFile.ts';
+import { extensionOf } from '../../parcel/fileSource.ts';
 import { patchOfState } from '../../patch.ts';
 import { takesAll } from '../../scene/intake.ts';
 import { preparationsOf } from './prepareState.ts';
@@ -12,6 +14,7 @@ import { preparationsOf } from './prepareState.ts';
  */
 export async function refusesPatch({ source, state, read }: LoadedAsset, destination: Destination): Promise<string | null> {
   const { format, size, parts, split, collision, embed } = destination;
+  if (extensionOf(source.model) === JOINED) return 'it is several models as one';
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
   if (!takesAll(state.intake)) return 'not everything is taken as it is';
   if (size > 0 || parts !== 'kept' || split !== 'one' || collision.shape !== 'none' || embed) return `${destination.title} wants other geometry`;
