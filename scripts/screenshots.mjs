@@ -85,6 +85,7 @@ async function tryRules() {
   await page.getByRole('button', { name: /^Colour as each channel needs/ }).click();
   await page.getByRole('button', { name: 'Try', exact: true }).click();
   await page.getByText(/^Would change/).waitFor({ timeout: 90_000 });
+  await page.getByAltText('as it is').first().waitFor({ timeout: 90_000 });
   await page.getByRole('heading', { name: 'Colour is no data' }).click();
   await page.waitForTimeout(800);
 }
