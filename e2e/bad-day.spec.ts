@@ -43,7 +43,6 @@ const text = (content: string) => new TextEncoder().encode(content);
 const told = (page: Page) => page.locator('footer').getByRole('status');
 
 test('a server that is gone, slow or back is said at the status line; what was done meanwhile is kept and sent', async ({ page, request, baseURL }) => {
-  test.setTimeout(180_000);
   const line = new Line(new URL(baseURL ?? ''));
   const address = await line.open();
   await foldView(page);
@@ -54,7 +53,7 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await page.evaluate(() => localStorage.setItem('kinkajou-choices', JSON.stringify({ state: { tourSeen: true, view: { size: 'folded' } }, version: 2 })));
   await page.reload();
   const slot = page.locator('[data-slot="Tar/baseColor"]');
-  await expect(slot).toBeVisible({ timeout: 30_000 });
+  await expect(slot).toBeVisible();
   await expect(page.getByText('worker idle')).toBeVisible();
 
   await line.cut();
@@ -66,7 +65,7 @@ test('a server that is gone, slow or back is said at the status line; what was d
   expect(await logged()).toEqual([]);
 
   await line.open();
-  await expect(told(page)).toBeHidden({ timeout: 60_000 });
+  await expect(told(page)).toBeHidden();
   await expect.poll(logged).toHaveLength(1);
   await expect(slot).toHaveAttribute('aria-label', /empty/);
 
@@ -76,13 +75,13 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await expect(slot).not.toHaveAttribute('aria-label', /empty/);
   await expect(told(page)).toContainText('The server takes long to answer');
   line.slow = 0;
-  await expect(told(page)).toBeHidden({ timeout: 60_000 });
+  await expect(told(page)).toBeHidden();
   await expect.poll(async () => (await (await request.get(`/api/assets/${id}`)).json()).cursor).toBe(0);
 
   const second = await page.context().newPage();
   await second.goto(`${address}/assets/${id}/slots`);
   const there = second.locator('[data-slot="Tar/baseColor"]');
-  await expect(there).toBeVisible({ timeout: 30_000 });
+  await expect(there).toBeVisible();
   await page.keyboard.press('Control+y');
   await expect(there).toHaveAttribute('aria-label', /empty/);
   await second.close();

@@ -40,7 +40,7 @@ test('images are dragged onto slots, materials and parts; sets form materials', 
   const { box } = await sendParcel(request, 'Box', await boardParcel());
   await looked(request, box);
   await page.goto(`/assets/${box}/slots`);
-  await expect(cell(page, 'crate', 'baseColor')).toBeVisible({ timeout: 30_000 });
+  await expect(cell(page, 'crate', 'baseColor')).toBeVisible();
   await page.getByRole('button', { name: 'Images of the parcel' }).click();
   await drag(page, '[data-tray="tarp_roughness.png"]', '[data-slot="plank/roughness"]');
   await expect(cell(page, 'plank', 'roughness')).toHaveAttribute('aria-label', /tarp_roughness\.png, component r, data/);
@@ -65,7 +65,7 @@ test('slots are copied, pasted, filled down and split; a template wires other ma
   const { box } = await sendParcel(request, 'Box', await boardParcel());
   await looked(request, box);
   await page.goto(`/assets/${box}/slots`);
-  await expect(cell(page, 'crate', 'baseColor')).toBeVisible({ timeout: 30_000 });
+  await expect(cell(page, 'crate', 'baseColor')).toBeVisible();
   await cell(page, 'crate', 'baseColor').click();
   await page.keyboard.press('Control+c');
   await cell(page, 'plank', 'baseColor').click();
@@ -102,7 +102,7 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
   const second = (await sendFenders(request, ['colour.dataAsColour']))['colour.dataAsColour'];
   await page.goto(`/assets/${wrong}/colour`);
   const tag = (material: string, channel: string) => page.locator(`[data-tag="${material}/${channel}"] select`);
-  await expect(tag('Rubber', 'roughness')).toHaveValue('srgb_rec709_scene', { timeout: 30_000 });
+  await expect(tag('Rubber', 'roughness')).toHaveValue('srgb_rec709_scene');
   await page.getByLabel('Which uses').selectOption('shelf');
   await page.getByLabel('Word in the name').fill('berth_20_roughness');
   await page.getByRole('button', { name: 'Tag 2 uses in 2 assets' }).click();
@@ -116,7 +116,7 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
   await page.getByLabel('Tag dialect').selectOption('plain');
 
   await page.goto(`/assets/${ids['colour.encodedTwice']}/colour`);
-  await expect(page.getByText(/still encoded/).first()).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/still encoded/).first()).toBeVisible();
   await page.getByRole('button', { name: '2.2', exact: true }).click();
   await expect(page.getByText(/to exponent 2\.200/)).toBeVisible();
   await page.keyboard.press('Control+z');
@@ -128,7 +128,7 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
   await page.getByRole('button', { name: 'Convert the image ...' }).click();
   await page.getByLabel('Convert to').selectOption('lin_ap1_scene');
   await page.getByRole('button', { name: 'Convert', exact: true }).click();
-  await expect(page.getByText(/out of gamut/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/out of gamut/)).toBeVisible();
   await page.getByRole('button', { name: 'Use it' }).click();
   await page.keyboard.press('Escape');
   await expect(tag('Rubber', 'baseColor')).toHaveValue('lin_ap1_scene');

@@ -15,7 +15,6 @@ const crate = (colour: string) => ({
 });
 
 test('many assets are filtered, selected by keys, mended and handed over in runs that are undone as a whole', async ({ page, request }) => {
-  test.setTimeout(150_000);
   const quay = `Bulk${Date.now()}`;
   for (const [name, colour] of [
     ['one', '0.5 0.4 0.3'],
@@ -48,7 +47,7 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   // Mended: the run tells how each fared, and takes it back.
   await page.getByRole('button', { name: 'Mend what is safe' }).click();
   const status = page.getByRole('region', { name: 'Mended what is safe in 3 assets' }).getByRole('status');
-  await expect(status).toContainText('3 of 3 assets changed', { timeout: 30_000 });
+  await expect(status).toContainText('3 of 3 assets changed');
   await expect(page.getByRole('grid', { name: 'Assets of the run' }).getByRole('row')).toHaveCount(4);
   await page.getByRole('button', { name: 'Undo the run' }).click();
   await expect(status).toContainText('undone in 3');
@@ -56,12 +55,12 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   // Packages for all that are still selected; then off the shelf, and back.
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await page.getByLabel('Hand off').selectOption('web-gltf');
-  await expect(page.getByRole('region', { name: /^3 assets for / }).getByRole('status')).toContainText('3 of 3 assets changed', { timeout: 30_000 });
+  await expect(page.getByRole('region', { name: /^3 assets for / }).getByRole('status')).toContainText('3 of 3 assets changed');
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await expect(page.getByText('3 assets', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove ...' }).click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
-  await expect(page.getByRole('region', { name: 'Removed 3 assets' }).getByRole('status')).toContainText('3 of 3', { timeout: 30_000 });
+  await expect(page.getByRole('region', { name: 'Removed 3 assets' }).getByRole('status')).toContainText('3 of 3');
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await expect(page.getByText('Nothing on the shelf fits')).toBeVisible();
   await page.goBack();
@@ -70,7 +69,6 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
 });
 
 test('newer files reach many assets at once, packages are compared with them, and written to a folder of the server', async ({ page, request }) => {
-  test.setTimeout(150_000);
   const quay = `Newer${Date.now()}`;
   const name = (n: number) => `${quay.toLowerCase()}_${n}`;
   const files = (n: number, width = 1) => ({
@@ -92,33 +90,32 @@ test('newer files reach many assets at once, packages are compared with them, an
   await shelf();
   await page.getByLabel('Hand off').selectOption('web-gltf');
   const toFolder = page.getByRole('button', { name: 'To a folder ...' });
-  await expect(toFolder).toBeVisible({ timeout: 60_000 });
+  await expect(toFolder).toBeVisible();
   await toFolder.click();
   await page.getByLabel('Folder on the server').fill(folder);
   await page.keyboard.press('Enter');
-  await expect(page.getByText(`2 packages written to ${folder}`)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(`2 packages written to ${folder}`)).toBeVisible();
   expect((await readdir(folder)).sort()).toEqual([name(1), name(2)]);
   expect(await readdir(join(folder, name(1)))).toContain('receipt.json');
 
   await shelf();
   await page.getByRole('button', { name: 'Compare with packages' }).click();
-  await expect(rows.getByText('web-gltf: as the asset is')).toHaveCount(2, { timeout: 30_000 });
+  await expect(rows.getByText('web-gltf: as the asset is')).toHaveCount(2);
 
   // One of the two is new.
   await shelf();
   const newer = `${name(2)}.obj`;
   await page.getByTestId('deliver-to-selected').setInputFiles({ name: newer, mimeType: 'text/plain', buffer: files(2, 3)[newer] });
-  await expect(rows.getByText('newer files: 1 replaced, 0 added')).toHaveCount(1, { timeout: 30_000 });
+  await expect(rows.getByText('newer files: 1 replaced, 0 added')).toHaveCount(1);
   await expect(rows).toContainText('nothing in the delivery is called as a file of this asset');
   await shelf();
   await page.getByRole('button', { name: 'Compare with packages' }).click();
-  await expect(rows.getByText('web-gltf: the asset was changed since')).toHaveCount(1, { timeout: 30_000 });
+  await expect(rows.getByText('web-gltf: the asset was changed since')).toHaveCount(1);
   await expect(rows.getByText('web-gltf: as the asset is')).toHaveCount(1);
   await rm(folder, { recursive: true });
 });
 
 test('alike doubts are one question over the shelf, answered by a key, put off, and taken back', async ({ page, request }) => {
-  test.setTimeout(120_000);
   const run = String(Date.now());
   const words = [...run].map((digit) => 'abcdefghij'[Number(digit)]).join('');
   const ids: string[] = [];
@@ -136,7 +133,7 @@ test('alike doubts are one question over the shelf, answered by a key, put off, 
     const { questions } = await (await request.get('/api/questions')).json();
     return questions.find(({ code, message }: { code: string; message: string }) => code === 'set.ambiguous' && message.includes(words))?.members.length;
   };
-  await expect.poll(settled, { timeout: 60_000 }).toBe(2);
+  await expect.poll(settled).toBe(2);
   await page.goto('/questions');
   const asked = page.getByRole('navigation', { name: 'All that is asked' });
   await asked.getByRole('button', { name: new RegExp(words) }).click();
@@ -148,7 +145,7 @@ test('alike doubts are one question over the shelf, answered by a key, put off, 
   await page.getByRole('button', { name: /^show \d+ put off$/ }).click();
   await asked.getByRole('button', { name: new RegExp(words) }).click();
   await page.keyboard.press('2');
-  await expect(page.getByText(/, in 2 assets$/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/, in 2 assets$/)).toBeVisible();
   for (const id of ids) {
     const { state } = await (await request.get(`/api/assets/${id}`)).json();
     expect(state.images[0].resolved).toMatch(/^wet\//);

@@ -6,7 +6,7 @@ test.beforeEach(({ page }) => foldView(page));
 test('whatever can be done is found by its words, run by Enter, and listed with its key', async ({ page, request }) => {
   const { 'colour.dataAsColour': fender } = await sendFenders(request, ['colour.dataAsColour']);
   await page.goto(`/assets/${fender}/slots`);
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
   const list = page.getByRole('dialog', { name: 'Commands' });
   const found = list.getByRole('option');
 

@@ -41,7 +41,7 @@ test('a newer delivery replaces by name, keeps the edits, says what changed and 
     { name: `${NAME}_ao.png`, mimeType: 'image/png', buffer: Buffer.from(await picture(2)) },
   ]);
   const summary = page.getByTestId('delivery');
-  await expect(summary).toContainText('replaced (1)', { timeout: 30_000 });
+  await expect(summary).toContainText('replaced (1)');
   await expect(summary).toContainText(`cargo-fenders/${NAME}/${NAME}_basecolor.png`);
   await expect(summary).toContainText('new (1)');
   expect(await contentOf(request, id, /basecolor/)).toBe(sha256(newer));
@@ -52,7 +52,7 @@ test('a newer delivery replaces by name, keeps the edits, says what changed and 
   await page.keyboard.press('2');
   await page.getByRole('button', { name: 'Deliveries' }).click();
   await page.getByRole('button', { name: 'Take back' }).click();
-  await expect(page.getByText('The asset stands as it was first delivered.')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('The asset stands as it was first delivered.')).toBeVisible();
   expect(await contentOf(request, id, /basecolor/)).toBe(first);
 });
 
@@ -71,7 +71,7 @@ test('a watched folder brings a re-export in by itself', async ({ page, request 
     // The watch begins with the worker's next look; a file that came before it is taken as well.
     await writeFile(join(folder, `${name}_basecolor.png`), again);
     expect(await contentOf(request, id, /basecolor/)).toBe(sha256(again));
-  }).toPass({ timeout: 20_000, intervals: [1000] });
+  }).toPass({ intervals: [1000] });
   await expect(page.getByTestId('delivery')).toContainText('replaced (1)');
   await page.getByRole('button', { name: 'Stop' }).click();
   await expect(page.getByRole('button', { name: 'Stop' })).toBeHidden();
@@ -90,11 +90,11 @@ test('a search folder holds what the parcel lacks; linked, it becomes part of th
   await expect(page.getByText(/this folder may not be read/)).toBeVisible();
   await page.getByLabel('Folder to search').fill(folder);
   await page.getByRole('button', { name: 'Add folder' }).click();
-  await expect(page.getByText(/2 images, indexed/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/2 images, indexed/)).toBeVisible();
 
   await page.goto(`/assets/${id}/links`);
   const candidate = page.locator('[data-candidate^="search/"]');
-  await expect(candidate).toContainText('same name', { timeout: 30_000 });
+  await expect(candidate).toContainText('same name');
   await candidate.click();
   await expect(page.locator('[data-link="berth_01_basecolor.png"]')).toHaveAttribute('data-status', 'found');
   await expect.poll(() => contentOf(request, id, /basecolor/)).toBe(sha256(bytes));
@@ -117,7 +117,7 @@ test('an uploaded image whose name is here already is asked about once: reuse, r
     await page.getByRole('button', { name: new RegExp(`^${answer}`) }).click();
   };
   await page.goto(`/assets/${id}/links`);
-  await expect(page.locator(`[data-link="${name}_basecolor.png"]`)).toBeVisible({ timeout: 30_000 });
+  await expect(page.locator(`[data-link="${name}_basecolor.png"]`)).toBeVisible();
   await upload('Reuse');
   await expect(page.getByText('The images that are here already are used.')).toBeVisible();
   await upload('Keep both');

@@ -27,7 +27,7 @@ async function sendFender(page: Page): Promise<string> {
 
 async function download(page: Page, link: Locator): Promise<Uint8Array> {
   const wait = page.waitForEvent('download');
-  await link.click({ timeout: 60_000 });
+  await link.click();
   return new Uint8Array(await readFile(await (await wait).path()));
 }
 
@@ -137,11 +137,11 @@ test('two sides are drawn in one view: wiped, beside each other, and as their di
     for (let i = 0; i < data.length; i += info.channels) if (Math.min(data[i], data[i + 1]) > 240) count += 1;
     return count / (info.width * info.height);
   };
-  await expect.poll(bright, { timeout: 60_000 }).toBeGreaterThan(0.03);
+  await expect.poll(bright).toBeGreaterThan(0.03);
   await page.getByLabel('Side B').selectOption('edited');
   await page.getByLabel('Side A').selectOption('delivered');
   // A clean asset is the same before and after no edits.
-  await expect.poll(bright, { timeout: 60_000 }).toBeLessThan(0.001);
+  await expect.poll(bright).toBeLessThan(0.001);
   await page.keyboard.press('Escape');
   await page.locator('body').click({ position: { x: 5, y: 300 } });
   await page.keyboard.press('k');
@@ -178,15 +178,15 @@ test('what came back from another application is laid beside the asset, and told
     })),
   );
   const whole = page.getByRole('region', { name: 'The whole' });
-  await expect(whole).toContainText('Different in 2 places', { timeout: 60_000 });
+  await expect(whole).toContainText('Different in 2 places');
   await expect(whole).toContainText('the whole is 0.01 times as large');
   await expect(whole).toContainText('metalness');
   // The asset itself is as it was, until something is taken over, which is an edit like any other.
   await page.getByRole('table', { name: 'Differences', exact: true }).getByRole('row').filter({ hasText: 'Metalness' }).click();
   await page.getByRole('button', { name: 'Take over 1' }).click();
-  await expect(whole).toContainText('Different in one place', { timeout: 60_000 });
+  await expect(whole).toContainText('Different in one place');
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(whole).toContainText('Different in 2 places', { timeout: 60_000 });
+  await expect(whole).toContainText('Different in 2 places');
   await page.getByLabel('Side B').selectOption('delivered');
-  await expect(whole).toContainText('The same as a whole', { timeout: 60_000 });
+  await expect(whole).toContainText('The same as a whole');
 });

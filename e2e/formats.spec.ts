@@ -19,15 +19,15 @@ async function send(page: Page, name: string, files: Record<string, Uint8Array>)
 
 /** A parcel of one asset opens it by itself. */
 async function opened(page: Page): Promise<void> {
-  await page.waitForURL(/\/assets\/[^/]+\/\w+/, { timeout: 60_000 });
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await page.waitForURL(/\/assets\/[^/]+\/\w+/);
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
 }
 
 async function openCard(page: Page, name: string): Promise<void> {
   const card = page.getByRole('link', { name: new RegExp(`^${name}\\b`) }).first();
-  await expect(card).toBeVisible({ timeout: 60_000 });
+  await expect(card).toBeVisible();
   await card.click();
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
 }
 
 test('the same buoy opens from USD and from glTF with its maps in place', async ({ page }) => {
@@ -46,7 +46,7 @@ test('the same buoy opens from USD and from glTF with its maps in place', async 
   await send(page, 'buoys', files);
   // Several stand as cards, worst first, and are mended or handed off from there.
   const cards = page.getByRole('region', { name: 'Buoys, arrived' });
-  await expect(cards.getByRole('link', { name: /^Open buoy_/ })).toHaveCount(3, { timeout: 60_000 });
+  await expect(cards.getByRole('link', { name: /^Open buoy_/ })).toHaveCount(3);
   await expect(cards.getByRole('button', { name: 'Mend all that is safe' })).toBeEnabled();
   await cards.getByRole('button', { name: 'Select all 3 on the shelf' }).click();
   await expect(page.getByText('3 selected')).toBeVisible();

@@ -16,7 +16,7 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
   const { buoy_v007: id } = await sendParcel(request, 'Buoy', parcel.files);
   await looked(request, id);
   await page.goto(`/assets/${id}/links`);
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
 
   // The first missing path is focused; Enter links its chosen candidate.
   await expect(status(page, 'buoy_hull_basecolor.png')).toHaveAttribute('aria-selected', 'true');
@@ -30,10 +30,10 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
     if (open.length === 0) break;
     const before = await logLength(page, id);
     // A finding that only a person can settle is passed over.
-    for (let k = 0; k < view.findings.length; k += 1) {
+    await expect(async () => {
       await page.keyboard.press('n');
-      if ((await page.locator('[data-finding-focused] [data-mend]').count()) > 0) break;
-    }
+      await expect(page.locator('[data-finding-focused] [data-mend]').first()).toBeVisible({ timeout: 1000 });
+    }).toPass();
     await page.keyboard.press('m');
     await expect.poll(() => logLength(page, id)).toBeGreaterThan(before);
   }
@@ -56,7 +56,7 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
 test('doubtful links show their candidates side by side, and one confirmed path teaches the rest', async ({ page, request }) => {
   const ids = await sendFenders(request, ['link.ambiguous', 'tiles.gap', 'link.sidecar']);
   await page.goto(`/assets/${ids['link.ambiguous']}/links`);
-  await expect(page.locator('[data-candidate]')).toHaveCount(2, { timeout: 30_000 });
+  await expect(page.locator('[data-candidate]')).toHaveCount(2);
   await expect(page.locator('[data-candidate]').first()).toContainText(/256 × 256, 8 bit/);
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('Enter');
@@ -64,7 +64,7 @@ test('doubtful links show their candidates side by side, and one confirmed path 
   await expect(status(page, 'berth_02_basecolor.png')).toContainText('wet');
 
   await page.goto(`/assets/${ids['tiles.gap']}/links`);
-  await expect(page.getByRole('list', { name: 'Tiles' }).getByRole('listitem')).toHaveCount(3, { timeout: 30_000 });
+  await expect(page.getByRole('list', { name: 'Tiles' }).getByRole('listitem')).toHaveCount(3);
   await expect(page.getByTitle('tile 1002 is not there')).toBeVisible();
 
   await page.goto(`/assets/${ids['link.sidecar']}/links`);
@@ -85,7 +85,7 @@ test('doubtful links show their candidates side by side, and one confirmed path 
     'maps/c/skin.png': await skin(140),
   });
   await page.goto(`/assets/${crates}/links`);
-  await expect(page.locator('[data-status="missing"]')).toHaveCount(3, { timeout: 30_000 });
+  await expect(page.locator('[data-status="missing"]')).toHaveCount(3);
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('rule-bar')).toContainText('settles 2 more paths');
   await page.keyboard.press('r');

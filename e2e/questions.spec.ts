@@ -22,7 +22,7 @@ test('a question is answered by looking: one answer settles every channel, is un
   await foldView(page);
   const { 'set.ambiguous': id } = await sendFenders(request, ['set.ambiguous']);
   await page.goto(`/assets/${id}/slots`);
-  await expect(page.locator('[data-finding="set.ambiguous"]')).toBeVisible({ timeout: 30_000 });
+  await expect(page.locator('[data-finding="set.ambiguous"]')).toBeVisible();
   await page.keyboard.press('q');
   const candidates = page.getByRole('option');
   await expect(candidates).toHaveCount(2);

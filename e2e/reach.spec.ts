@@ -37,7 +37,7 @@ test('every step of the bench can be read and reached, by day and by night', asy
   const { 'link.missing': fender } = await sendFenders(request, ['link.missing']);
   const found: string[] = [];
   await page.goto(`/assets/${fender}/intake`);
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
   for (let step = 1; step <= 8; step += 1) {
     await page.keyboard.press(String(step));
     await expect(page.locator('nav[aria-label=Steps] a').nth(step - 1)).toHaveAttribute('aria-current', 'step');
@@ -65,7 +65,7 @@ test('at twice the size, as in a window half as wide, everything is still there'
   });
   await page.goto(`/assets/${fender}/slots`);
   const board = page.getByRole('grid', { name: 'Slot board' });
-  await expect(board).toBeVisible({ timeout: 30_000 });
+  await expect(board).toBeVisible();
   expect(await fits()).toBe(0);
   expect((await board.boundingBox())?.height).toBeGreaterThan(90);
   await expect(page.getByRole('link', { name: 'Hand off' })).toBeInViewport({ ratio: 1 });

@@ -6,12 +6,10 @@ import { sendParcel } from './parcels.ts';
 const widthOf = async (page: Page, name: string) => (await page.getByRole('complementary', { name }).boundingBox())?.width ?? 0;
 
 test('panels are dragged by keys and remembered, rows are dense, and the docket keeps to a step', async ({ page, request }) => {
-  // The view is drawn in software, and another half of the tests runs beside it.
-  test.setTimeout(300_000);
   await page.setViewportSize({ width: 1280, height: 800 });
   const { kit } = await sendParcel(request, 'Kit', (await smallParcel(bollardKit, 64)).files);
   await page.goto(`/assets/${kit}/slots`);
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
   expect(await widthOf(page, 'Docket')).toBeCloseTo(278, -1);
 
   const handle = page.getByRole('separator', { name: 'Width of the docket' });
@@ -21,7 +19,7 @@ test('panels are dragged by keys and remembered, rows are dense, and the docket 
   const isWide = () => expect.poll(async () => Math.abs((await widthOf(page, 'Docket')) - (278 + (3 * 1280) / 20))).toBeLessThan(4);
   await isWide();
   await page.reload();
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
   await isWide();
 
   // Full, folded, and at the side again, where the widths are as they were left.

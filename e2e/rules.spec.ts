@@ -3,7 +3,6 @@ import { expect, test } from '@playwright/test';
 import { sendParcel } from './parcels.ts';
 
 test('what was done to one asset becomes a rule, is changed, tried on others, applied and undone', async ({ page, request }) => {
-  test.setTimeout(120_000);
   const { files } = await PARCELS['mooring-stair']();
   const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
   // Other tests and an earlier try of this one send yards to the same shelf.

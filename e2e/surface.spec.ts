@@ -74,7 +74,7 @@ async function expectCells(page: Page, of: (cell: number, k: number) => number):
       for (const k of [0, 1, 2])
         expect(Math.abs(picture.data[(y * picture.width + x) * 3 + k] - of(cell, k)), `cell ${cell} component ${k} at ${x}, ${y}`).toBeLessThanOrEqual(1);
     }
-  }).toPass({ timeout: 40_000 });
+  }).toPass();
 }
 
 async function pickOption(page: Page, name: string, value: string): Promise<void> {
@@ -103,7 +103,7 @@ test('channels are shown exactly, and the probe tells the pixel behind each numb
   await page.mouse.move(at.x, at.y, { steps: 3 });
   const probe = page.getByRole('status', { name: 'Probe' });
   const cell = 2 + CELLS;
-  await expect(probe).toContainText('Board', { timeout: 20_000 });
+  await expect(probe).toContainText('Board');
   await expect(probe).toContainText(new RegExp(`${[0, 1, 2].map((k) => codeOf(cell, k)).join(' ')} at (79|80|81), (47|48|49) of board_basecolor\\.png`));
   await expect(probe).toContainText((codeOf(cell + 7, 1) / 255).toFixed(3));
 
@@ -164,7 +164,7 @@ test('stills and turntables of the view, and the shelf takes one', async ({ page
   const thumbnail = async () => (await (await page.request.get('/api/shelf')).json()).assets.find((asset: { id: string }) => asset.id === board).thumbnail;
   const before = await thumbnail();
   await dialog.getByRole('button', { name: "Use as the shelf's picture" }).click();
-  await expect.poll(thumbnail, { timeout: 30_000 }).not.toBe(before);
+  await expect.poll(thumbnail).not.toBe(before);
 });
 
 test('premultiplied colour is undone and the edges are padded, with before and after shown', async ({ page }) => {
@@ -176,20 +176,20 @@ test('premultiplied colour is undone and the edges are padded, with before and a
   const finding = (code: string) => page.locator(`[data-finding="${code}"]`);
   await finding('alpha.premultiplied').getByRole('button', { name: 'Look first' }).click();
   const dialog = page.getByRole('dialog');
-  await expect(dialog.getByAltText('Base colour before')).toBeVisible({ timeout: 30_000 });
+  await expect(dialog.getByAltText('Base colour before')).toBeVisible();
   await expect(dialog.getByAltText('Base colour after')).toBeVisible();
   await dialog.getByRole('button', { name: 'Make at full size' }).click();
-  await expect(finding('alpha.premultiplied')).toHaveCount(0, { timeout: 60_000 });
+  await expect(finding('alpha.premultiplied')).toHaveCount(0);
   await expect(dialog.getByTitle(/made\/Netting_\w{6}\.baseColor\.png/)).toBeVisible();
   await page.keyboard.press('Escape');
   // The clear pixels are still black: that is the fringe's finding now, beside the pennant's.
-  await expect(finding('alpha.fringe')).toHaveAttribute('data-places', '2', { timeout: 30_000 });
+  await expect(finding('alpha.fringe')).toHaveAttribute('data-places', '2');
   await finding('alpha.fringe')
     .getByRole('button', { name: /All alike/ })
     .click();
-  await expect(finding('alpha.fringe')).toHaveCount(0, { timeout: 60_000 });
+  await expect(finding('alpha.fringe')).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await expect(finding('alpha.fringe')).toHaveAttribute('data-places', '2', { timeout: 30_000 });
+  await expect(finding('alpha.fringe')).toHaveAttribute('data-places', '2');
 });
 
 test('surfaces are changed together; cut-offs, heights and kept materials take hold', async ({ page }) => {
@@ -200,12 +200,12 @@ test('surfaces are changed together; cut-offs, heights and kept materials take h
   const sheet = page.getByLabel('Surface details');
   await sheet.getByLabel('Height as a number').fill('0.01');
   await sheet.getByLabel('Height as a number').press('Enter');
-  await expect(page.locator('[data-finding="surface.heightTooStrong"]')).toHaveCount(0, { timeout: 20_000 });
+  await expect(page.locator('[data-finding="surface.heightTooStrong"]')).toHaveCount(0);
   await sheet.getByRole('group', { name: 'Mid level' }).getByRole('button', { name: '0.5' }).click();
   await expect.poll(async () => (await state(ids['surface.heightTooStrong'])).materials[0].channels.height.map.offset).toBe(-0.5);
 
   await page.goto(`/assets/${ids['alpha.oneSided']}/surface`);
-  await expect(sheet.getByRole('img', { name: /clear.*whole/ })).toBeVisible({ timeout: 20_000 });
+  await expect(sheet.getByRole('img', { name: /clear.*whole/ })).toBeVisible();
   await sheet.getByLabel('Cut-off as a number').fill('0.9');
   await sheet.getByLabel('Cut-off as a number').press('Enter');
   await expect.poll(async () => (await state(ids['alpha.oneSided'])).materials[0].alphaCutoff).toBeCloseTo(0.9, 3);
@@ -221,7 +221,7 @@ test('surfaces are changed together; cut-offs, heights and kept materials take h
   await dialog.getByRole('button', { name: 'Keep' }).click();
   await dialog.getByLabel('Name pattern').fill('Rubb*');
   await dialog.getByLabel('in every asset').check();
-  await expect(dialog.getByText(/berth_\d+, Rubber/)).toBeVisible({ timeout: 20_000 });
+  await expect(dialog.getByText(/berth_\d+, Rubber/)).toBeVisible();
   await dialog.getByLabel('in every asset').uncheck();
   await page.keyboard.press('Escape');
 });
@@ -245,7 +245,7 @@ test('an uploaded environment lights the view and is remembered', async ({ page 
       }
     return sum / count;
   };
-  await expect.poll(blueness, { timeout: 30_000 }).toBeGreaterThan(20);
+  await expect.poll(blueness).toBeGreaterThan(20);
   await page.reload();
   await expect(select.locator('option:checked')).toHaveText('blue harbour.hdr');
   await page.getByTestId('environment-file').setInputFiles({ name: 'note.hdr', mimeType: 'application/octet-stream', buffer: Buffer.from('no light in here') });

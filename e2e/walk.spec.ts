@@ -14,8 +14,8 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   await page.goto('/intake');
   await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
   // One asset opens by itself, where its first doubt is.
-  await page.waitForURL(/\/assets\/[^/]+\/links/, { timeout: 60_000 });
-  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible({ timeout: 30_000 });
+  await page.waitForURL(/\/assets\/[^/]+\/links/);
+  await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
 
   await page.keyboard.press('2');
   await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
@@ -35,7 +35,7 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   await page.keyboard.press('8');
   await page.getByRole('button', { name: 'Make the package' }).click();
   const link = page.getByRole('link', { name: 'Download' });
-  await expect(link).toBeVisible({ timeout: 60_000 });
+  await expect(link).toBeVisible();
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
   const { unzipSync } = await import('fflate');
   const files = unzipSync(await readFile(await download.path()));
@@ -81,6 +81,6 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
 test('a parcel without a model says so, and the server stays up', async ({ page, request }) => {
   await page.goto('/intake');
   await page.getByTestId('pick-files').setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('nothing here') });
-  await expect(page.getByText('there is no model in it')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('there is no model in it')).toBeVisible();
   expect((await request.get('/api/health')).ok()).toBe(true);
 });

@@ -33,7 +33,7 @@ import { EXIT, type Output } from './output.ts';
 import { type OpenRulebook, openOutside, readRulebooks } from './rules.ts';
 import { readWords } from './words.ts';
 
-interface BatchOptions {
+export interface BatchOptions {
   to: string[];
   out: string;
   rules: string[];

@@ -118,12 +118,21 @@ export function createProgram({ output, done }: Call): Command {
     .option('--words <file>', 'words of your own house, as JSON; or KINKAJOU_WORDS')
     .option('--threads <number>', 'assets at a time', '2')
     .option('--resume', 'go on where an earlier run stopped; what is unchanged and whole is not written again')
+    .option('--watch', 'go on with whatever comes or changes there, until Ctrl-C')
     .option('--json', 'print what batch.json holds')
     .addHelpText(
       'after',
-      '\nFor example:\n  kinkajou batch props --to engine-packed --rules house.json --mend safe --out packages\n  kinkajou batch props --to engine-packed --out packages --resume',
+      '\nFor example:\n  kinkajou batch props --to engine-packed --rules house.json --mend safe --out packages\n  kinkajou batch props --to engine-packed --out packages --resume\n  kinkajou batch arrivals --to engine-packed --rules house.json --out packages --watch',
     )
     .action(async (dir, options) => {
+      if (options.watch) {
+        const { watchBatch } = await import('./watchBatch.ts');
+        const stop = new AbortController();
+        // A second one ends the program at once.
+        process.once('SIGINT', () => stop.abort());
+        done(await watchBatch(dir, options, output, { signal: stop.signal }));
+        return;
+      }
       const { runBatch } = await import('./batch.ts');
       done(await runBatch(dir, options, output));
     });

@@ -9,7 +9,7 @@ import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fi
 import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
-import { and, count, desc, eq, getTableColumns, ne, or, sql } from 'drizzle-orm';
+import { and, count, desc, eq, getTableColumns, isNotNull, ne, or, sql } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import type { EmbeddedRecord, FaultRecord } from '../db/rowTypes.ts';
@@ -104,19 +104,24 @@ export async function parcelEnded({ parcelId }: { parcelId: string }, { fault }:
 /** Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is kept. */
 export async function unpackArchives(parcelId: string, progress: Progress): Promise<FaultRecord[]> {
   const faults: FaultRecord[] = [];
+  const limits = limitsFromEnvironment();
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
   for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
-    const zip = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limitsFromEnvironment());
+    const zip = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
     try {
       for (const notice of zip.notices.slice(0, 200))
         faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
       for (const [i, file] of zip.files.entries()) {
         progress(i / zip.files.length, `unpacking ${file.path}`);
         try {
-          const sha256 = await blobs.put(await zip.read(file.path));
+          const bytes = await zip.read(file.path);
+          const sha256 = await blobs.put(bytes);
+          // Its bytes are at hand now, and need not be read again for the header.
+          const header = isImagePath(file.path) ? await scanImage(file.path, bytes, file.modified, limits) : null;
+          const row = { sha256, size: file.size, modified: file.modified, info: header?.info ?? null, fault: header?.fault ?? null };
           await db()
             .insert(parcelFiles)
-            .values({ parcelId, path: file.path, kind: 'file', sha256, size: file.size, modified: file.modified })
+            .values({ parcelId, path: file.path, kind: 'file', ...row })
             .onConflictDoNothing();
         } catch (error) {
           faults.push(faultOf(error, file.path));
@@ -178,7 +183,12 @@ class Reading {
   }
 
   private async scanHeaders(source: FileSource): Promise<ParcelImage[]> {
-    const files = source.files.filter((file) => isImagePath(file.path));
+    const done = await db()
+      .select({ path: parcelFiles.path })
+      .from(parcelFiles)
+      .where(and(eq(parcelFiles.parcelId, this.parcelId), or(isNotNull(parcelFiles.info), isNotNull(parcelFiles.fault))));
+    const known = new Set(done.map(({ path }) => path));
+    const files = source.files.filter((file) => isImagePath(file.path) && !known.has(file.path));
     for (const [i, file] of files.entries()) {
       this.progress(0.2 + (0.2 * i) / files.length, `looking at ${file.path}`);
       const { info, fault } = await scanImage(file.path, await source.read(file.path), file.modified, this.limits);
