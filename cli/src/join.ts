@@ -25,6 +25,9 @@ export async function runJoin([out, base, other]: [string, string, string], call
   if (extensionOf(out) !== JOINED) throw new KinkajouError('call.out', 'several models as one are a .joined file', { file: out }, 'Give it that extension.');
   if (!call.replace && (await stat(out).catch(() => null)))
     throw new KinkajouError('out.occupied', 'there is a file already', { file: out }, 'Name another, or say --replace.');
+  for (const path of [base, other])
+    if (!(await stat(path).catch(() => null)))
+      throw new KinkajouError('source.missing', 'there is nothing at this path', { file: path }, 'Check the spelling.');
   const folder = dirname(resolve(out));
   const before: JoinedFile =
     extensionOf(base) === JOINED && dirname(resolve(base)) === folder ? parseJoined(await readFile(base), base) : { models: [plainModel(under(folder, base))] };
