@@ -121,6 +121,7 @@ function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: Rig
 
 function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
   const jointName = ({ name }: SceneNode) => plainName(name);
+  const [restA, restB] = [restPose(a), restPose(b)];
   const allowed = RIG_TOLERANCE.bent * size;
   return pairs.flatMap((pair): Difference[] => {
     const [one, two] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
@@ -137,7 +138,7 @@ function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
     const [own, others] = [alone(one.joints, (joint) => jointName(a.nodes[joint])), alone(two.joints, (joint) => jointName(b.nodes[joint]))];
     const both = (names: ReadonlyMap<string, number>, known: ReadonlyMap<string, number>) =>
       new Map([...names].flatMap(([name, joint]): [number, string][] => (known.has(name) ? [[joint, name]] : [])));
-    const [poseA, poseB] = [bentPose(a, both(own, others)), bentPose(b, both(others, own))];
+    const [poseA, poseB] = [bentPose(restA, both(own, others)), bentPose(restB, both(others, own))];
     const apart = apartIn({ document: a, pose: poseA }, { document: b, pose: poseB }, pair);
     if (apart <= allowed) return [];
     return [difference('rig.skin', `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`, { ...where, measured: apart, allowed })];

@@ -34,9 +34,8 @@ function intoMetres({ axes, metresPerUnit }: SceneDocument, worlds: readonly Mat
 /** Half a radian and a bit: enough to tell one joint from another, and no symmetry. */
 const BEND = 27;
 
-/** The document as it stands with joints turned about themselves in the world, each about an axis of its own that its name gives. */
-export function bentPose(document: SceneDocument, names: ReadonlyMap<number, string>): Pose {
-  const worlds = intoMetres(document, worldMatrices(document.nodes));
+/** A pose with joints turned about themselves in the world, each about an axis of its own that its name gives. */
+export function bentPose({ worlds }: Pose, names: ReadonlyMap<number, string>): Pose {
   const bent = worlds.map((world, i) => {
     const name = names.get(i);
     if (name === undefined) return world;

@@ -10,7 +10,7 @@ import { extensionOf, type FileSource, folderOf, missingFile, stemOf } from '../
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
 import { type Joining, joinDocuments } from '../scene/joinDocuments.ts';
-import type { ImageEntry, Material } from '../scene/material.ts';
+import { type ImageEntry, withImageKeys } from '../scene/material.ts';
 import { JOINED, type JoinedModel, parseJoined } from './joinedFile.ts';
 
 type Reader = (path: string, source: FileSource) => Promise<SceneDocument>;
@@ -76,17 +76,7 @@ function fromFolder(document: SceneDocument, folder: string): SceneDocument {
     keys.set(image.key, image.key === image.written ? moved.written : prefixed(image.key));
     return { ...moved, key: keys.get(image.key) as string };
   });
-  return { ...document, images, materials: document.materials.map((material) => withKeys(material, (key) => keys.get(key) ?? key)) };
-}
-
-function withKeys(material: Material, keyOf: (key: string) => string): Material {
-  const channels = Object.fromEntries(
-    Object.entries(material.channels).map(([name, channel]) => [
-      name,
-      channel.map ? { ...channel, map: { ...channel.map, image: keyOf(channel.map.image) } } : channel,
-    ]),
-  );
-  return { ...material, channels };
+  return { ...document, images, materials: document.materials.map((material) => withImageKeys(material, keys)) };
 }
 
 /** A model as edits have left it, as if its file had said so. */

@@ -46,3 +46,11 @@ it.each([
   const rules = [first, second].map((action, i) => ({ name: `rule ${i}`, when: { material: 'Hull' }, then: [action] }));
   expect(await conflicts(...rules)).toEqual([{ rule: 'rule 1', over: 'rule 0', about }]);
 });
+
+it('rules of one name in two rulebooks are two rules', async () => {
+  const { source, files } = look({ materials: bare('Hull'), paths: ['hull_color.png'] });
+  const known = { source, images: files, read: () => Promise.reject(new Error('no file is read')) };
+  const books = [0.9, 0.2].map((value, i) => parseRulebook({ rulebook: 1, title: `House ${i}`, rules: [set('gloss', 'Hull', value)] }));
+  const { outcomes } = await applyRules(known, books, { parcel: 'Hulls' });
+  expect(conflictsIn(outcomes)).toEqual([{ rule: 'gloss', over: 'gloss', about: 'value of Hull, roughness' }]);
+});

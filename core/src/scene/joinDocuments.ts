@@ -1,6 +1,6 @@
 import { createNode, type SceneDocument, type SceneNode, type Skin, type Track, type Vec3 } from './document.ts';
 import { axesUnderstood, extraMatrix, type IntakeChoice } from './intake.ts';
-import { assignKeys, type Channel, type ImageEntry, type Material } from './material.ts';
+import { assignKeys, type ImageEntry, withImageKeys } from './material.ts';
 import { invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, scaling, toYUpMetres, translation } from './matrix.ts';
 import { reorient } from './reorient.ts';
 
@@ -35,7 +35,7 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
   const { axes, metresPerUnit } = axesUnderstood(base, joining.intake);
   const further = reorient(joining.document, axes, metresPerUnit);
   const first = base.nodes.length + 1;
-  const shift = { node: first, mesh: base.meshes.length, material: base.materials.length, camera: base.cameras.length, light: base.lights.length };
+  const shift = { mesh: base.meshes.length, material: base.materials.length, camera: base.cameras.length, light: base.lights.length };
   const skin = base.skins.length;
   const from = further.nodes.map(
     (node): SceneNode => ({ ...moved(node, shift), parent: node.parent < 0 ? first - 1 : node.parent + first, skin: later(node.skin, skin) }),
@@ -48,7 +48,7 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
     ...base,
     nodes: [...base.nodes, group, ...from],
     meshes: [...base.meshes, ...further.meshes],
-    materials: [...base.materials, ...namedApart(further.materials, base.materials, joining.name).map((material) => readingImages(material, keys))],
+    materials: [...base.materials, ...namedApart(further.materials, base.materials, joining.name).map((material) => withImageKeys(material, keys))],
     images: [...base.images, ...images],
     cameras: [...base.cameras, ...further.cameras],
     lights: [...base.lights, ...further.lights],
@@ -98,14 +98,6 @@ function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly Imag
     taken.set(key, image);
   }
   return { images: kept, keys };
-}
-
-function readingImages(material: Material, keys: ReadonlyMap<string, string>): Material {
-  const channels = Object.entries(material.channels).map(([name, channel]: [string, Channel]) => {
-    const key = channel.map && keys.get(channel.map.image);
-    return [name, key && channel.map ? { ...channel, map: { ...channel.map, image: key } } : channel];
-  });
-  return { ...material, channels: Object.fromEntries(channels) };
 }
 
 function namedApart<T extends { name: string }>(items: readonly T[], others: readonly T[], name: string): T[] {

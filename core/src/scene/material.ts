@@ -234,3 +234,12 @@ export function assignKeys(materials: Material[]): void {
     material.key = count === 1 ? material.name : `${material.name} (${count})`;
   }
 }
+
+/** A material whose maps read images by other keys; those that are not named keep theirs. */
+export function withImageKeys(material: Material, keys: ReadonlyMap<string, string>): Material {
+  const channels = Object.entries(material.channels).map(([name, channel]) => {
+    const key = channel.map && keys.get(channel.map.image);
+    return [name, channel.map && key !== undefined ? { ...channel, map: { ...channel.map, image: key } } : channel];
+  });
+  return { ...material, channels: Object.fromEntries(channels) };
+}

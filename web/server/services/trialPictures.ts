@@ -1,5 +1,6 @@
 import type { initialState } from '@kinkajou/core/asset/asset';
 import { editedDocument } from '@kinkajou/core/asset/editedDocument';
+import { KinkajouError } from '@kinkajou/core/errors';
 import { encodePng } from '@kinkajou/core/images/encode';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
@@ -31,7 +32,11 @@ export async function drawTrial({ data: { books, assets }, progress }: JobRun<'d
     const asset = await findAsset(id).catch(() => null);
     if (!asset) continue;
     progress(i / assets.length, `drawing ${asset.name}`);
-    const open = await reopenAsset(asset);
+    const open = await reopenAsset(asset).catch((error) => {
+      if (error instanceof KinkajouError) return null;
+      throw error;
+    });
+    if (!open) continue;
     const draw = async (state: ReturnType<typeof initialState>) => {
       const picture = await drawThumbnail(editedDocument(open.document, state).document, state, open.read, SIZE);
       return picture && blobs.put(await encodePng(picture));

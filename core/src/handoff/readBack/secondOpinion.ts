@@ -62,7 +62,17 @@ export async function secondOpinion(files: PackageFiles, model: string, side: Mo
   const spare = cornersInLine(document);
   const ours = await ourMaterials(side);
   const pairs = paired(ours, seen.materials);
-  const before = original ? ((await opened(document.format, original))?.materials ?? []) : [];
+  const slotsFrom = (before: readonly SeenMaterial[]) =>
+    pairs.flatMap((pair) =>
+      slotsOff(
+        pair,
+        document.format,
+        before.filter((one) => pair.theirs.some(({ name }) => name === one.name)),
+      ),
+    );
+  const off = slotsFrom([]);
+  // Only where something is off need the source be read.
+  const before = original && off.length > 0 ? await opened(document.format, original) : null;
   return [
     shapes(document, seen, spare),
     told(
@@ -81,13 +91,7 @@ export async function secondOpinion(files: PackageFiles, model: string, side: Mo
         seen.materials.reduce((sum, { slots }) => sum + Object.keys(slots).length, 0),
         'slot',
       ),
-      pairs.flatMap((pair) =>
-        slotsOff(
-          pair,
-          document.format,
-          before.filter((one) => pair.theirs.some(({ name }) => name === one.name)),
-        ),
-      ),
+      before ? slotsFrom(before.materials) : off,
     ),
   ];
 }
