@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { encodePng } from '../../core/src/images/encode.ts';
-import { main } from './main.ts';
+import { callIn } from './test/call.ts';
 import { watchBatch } from './watchBatch.ts';
 
 let folder: string;
@@ -37,23 +37,7 @@ beforeAll(async () => {
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
-async function kinkajou(...args: string[]): Promise<{ exit: number; out: string; err: string }> {
-  const told = { out: '', err: '' };
-  const listen = (stream: 'stdout' | 'stderr', to: 'out' | 'err') =>
-    vi.spyOn(process[stream], 'write').mockImplementation((text) => {
-      told[to] += text;
-      return true;
-    });
-  const spies = [listen('stdout', 'out'), listen('stderr', 'err')];
-  const home = process.cwd();
-  process.chdir(folder);
-  try {
-    return { exit: await main(args), ...told };
-  } finally {
-    process.chdir(home);
-    for (const spy of spies) spy.mockRestore();
-  }
-}
+const kinkajou = (...args: string[]) => callIn(folder, args);
 
 /** Every file below a folder with its hash, but for what a run keeps for itself. */
 async function content(path: string): Promise<Record<string, string>> {

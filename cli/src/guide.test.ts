@@ -2,12 +2,12 @@ import { mkdir, mkdtemp, readdir, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { beforeAll, describe, expect, it, vi } from 'vitest';
+import { beforeAll, describe, expect, it } from 'vitest';
 import { smallParcel } from '../../core/src/test/harbour.ts';
 import { fendersOf } from '../../demo/src/cargoFenders.ts';
 import { PARCELS, parcelZip } from '../../demo/src/harrowQuay.ts';
 import type { DemoParcel } from '../../demo/src/scene.ts';
-import { main } from './main.ts';
+import { callIn } from './test/call.ts';
 
 const GUIDE = fileURLToPath(new URL('../../docs/guide', import.meta.url));
 /** Images of the harbour are drawn this small: what the lines say does not depend on their size. */
@@ -26,24 +26,6 @@ function linesOf(page: string): { line: string; args: string[]; exit: number }[]
       const args = [...call.matchAll(/'([^']*)'|(\S+)/g)].map(([, quoted, plain]) => quoted ?? plain);
       return { line, args: args.slice(1), exit: Number(/^exit (\d)/.exec(remark)?.[1] ?? 0) };
     });
-}
-
-/** Runs a line in the folder; what it printed comes back with its exit code. */
-async function kinkajou(args: string[]): Promise<{ exit: number; printed: string }> {
-  let printed = '';
-  const keep = (text: unknown) => {
-    printed += String(text);
-    return true;
-  };
-  const spies = [vi.spyOn(process.stdout, 'write').mockImplementation(keep), vi.spyOn(process.stderr, 'write').mockImplementation(keep)];
-  const home = process.cwd();
-  process.chdir(folder);
-  try {
-    return { exit: await main(args), printed };
-  } finally {
-    process.chdir(home);
-    for (const spy of spies) spy.mockRestore();
-  }
 }
 
 /** The harbour's parcels as zips and unpacked; of the fenders a few. */
@@ -75,8 +57,8 @@ describe('the guide', () => {
     const lines = linesOf(page);
     expect(lines.length).toBeGreaterThan(0);
     for (const { line, args, exit } of lines) {
-      const ran = await kinkajou(args);
-      expect(ran.exit, `${line}\n${ran.printed}`).toBe(exit);
+      const ran = await callIn(folder, args);
+      expect(ran.exit, `${line}\n${ran.out}${ran.err}`).toBe(exit);
     }
   });
 });

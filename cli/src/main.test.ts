@@ -3,13 +3,12 @@ import { copyFile, mkdir, mkdtemp, readdir, readFile, writeFile } from 'node:fs/
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Command } from 'commander';
 import { zipSync } from 'fflate';
-import { beforeAll, describe, expect, it, vi } from 'vitest';
+import { beforeAll, describe, expect, it } from 'vitest';
 import { decodeImage } from '../../core/src/images/decode.ts';
 import { encodePng } from '../../core/src/images/encode.ts';
 import { badParcels } from '../../e2e/badInput.ts';
-import { createProgram, main } from './main.ts';
+import { callIn } from './test/call.ts';
 
 const PROGRAM = fileURLToPath(new URL('../../bin/kinkajou', import.meta.url));
 let folder: string;
@@ -21,25 +20,8 @@ function program(...args: string[]): Promise<{ exit: number; out: string; err: s
   });
 }
 
-/** Runs the same code in this process, which saves starting one for each of many calls. */
-async function kinkajou(...args: string[]): Promise<{ exit: number; out: string; err: string }> {
-  const reported = { out: '', err: '' };
-  const listen = (stream: 'stdout' | 'stderr', to: 'out' | 'err') =>
-    vi.spyOn(process[stream], 'write').mockImplementation((text) => {
-      reported[to] += text;
-      return true;
-    });
-  const [stdout, stderr] = [listen('stdout', 'out'), listen('stderr', 'err')];
-  const home = process.cwd();
-  process.chdir(folder);
-  try {
-    return { exit: await main(args), ...reported };
-  } finally {
-    process.chdir(home);
-    stdout.mockRestore();
-    stderr.mockRestore();
-  }
-}
+/** The same code in this process, which saves starting one for each of many calls. */
+const kinkajou = (...args: string[]) => callIn(folder, args);
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kinkajou-cli-'));
@@ -467,79 +449,5 @@ describe('kinkajou', () => {
     ]);
     await mkdir(join(folder, 'empty'), { recursive: true });
     expect(await kinkajou('compare', 'tinted/crate.obj', 'empty')).toMatchObject({ exit: 2, err: expect.stringContaining('there is no model in it') });
-  });
-});
-
-describe('join', () => {
-  it('makes one model of several, which every command takes, and refuses what lies elsewhere', async () => {
-    await mkdir(join(folder, 'harbour/post'), { recursive: true });
-    await writeFile(join(folder, 'harbour/slab.obj'), 'o Slab\nv 0 0 0\nv 4 0 0\nv 4 0 -3\nv 0 0 -3\nf 1 2 3 4\n');
-    await writeFile(join(folder, 'harbour/post/post.obj'), 'mtllib post.mtl\no Post\nusemtl Tar\nv 0 0 0\nv 1 0 0\nv 0 2 0\nf 1 2 3\n');
-    await writeFile(join(folder, 'harbour/post/post.mtl'), 'newmtl Tar\nKd 0.1 0.1 0.1\n');
-    await writeFile(
-      join(folder, 'post.log.json'),
-      JSON.stringify([{ kind: 'renameMaterials', names: [{ material: 'Tar', name: 'Pitch' }], origin: { from: 'hand', detail: '' } }]),
-    );
-    const first = await kinkajou('join', 'harbour/all.joined', 'harbour/slab.obj', 'harbour/post/post.obj', '--at', '1,0.5,0', '--turn', '90', '--json');
-    expect([first.exit, first.err]).toEqual([0, '']);
-    expect(JSON.parse(first.out)).toMatchObject({
-      models: [{ model: 'slab.obj' }, { model: 'post/post.obj', name: 'post', at: [1, 0.5, 0], turn: 90 }],
-      nodes: 3,
-    });
-    const again = ['join', 'harbour/all.joined', 'harbour/all.joined', 'harbour/post/post.obj', '--name', 'Second', '--scale', '3', '--log', 'post.log.json'];
-    expect(await kinkajou(...again)).toMatchObject({ exit: 2, err: expect.stringContaining('there is a file already') });
-    expect(await kinkajou(...again, '--replace')).toMatchObject({ exit: 0, out: 'harbour/all.joined: 3 models, 5 nodes\n' });
-
-    const report = JSON.parse((await kinkajou('inspect', 'harbour/all.joined', '--json')).out);
-    expect(report.parts.map(({ name }: { name: string }) => name)).toEqual(['Slab', 'post', 'Post', 'Second', 'Post']);
-    expect(report.materials.map(({ name }: { name: string }) => name)).toEqual(['Tar', 'Pitch']);
-    // The slab 4 wide and 3 deep; the first post turned, from 0 to -1 in depth; the second thrice as large, 6 high.
-    expect(report.bounds).toEqual({ min: [0, 0, -3], max: [4, 6, 0] });
-    expect(await kinkajou('convert', 'harbour/all.joined', 'harbour/out/all.glb')).toMatchObject({ exit: 0 });
-    const patched = await kinkajou('convert', 'harbour/all.joined', 'harbour/out/all.joined', '--patch');
-    expect(patched).toMatchObject({ exit: 2, err: expect.stringContaining('no file to patch') });
-
-    expect(await kinkajou('join', 'harbour/b.joined', 'harbour/slab.obj', 'crate/crate.obj')).toMatchObject({
-      exit: 2,
-      err: expect.stringContaining('a folder that holds both'),
-    });
-    expect(await kinkajou('join', 'harbour/b.joined', 'harbour/slab.obj', 'harbour/gone.obj')).toMatchObject({
-      exit: 2,
-      err: expect.stringContaining('there is nothing at this path'),
-    });
-    expect(await kinkajou('join', 'harbour/b.obj', 'harbour/slab.obj', 'harbour/slab.obj')).toMatchObject({
-      exit: 2,
-      err: expect.stringContaining('.joined file'),
-    });
-    expect(await kinkajou('join', 'harbour/b.joined', 'harbour/slab.obj', 'harbour/slab.obj', '--at', '1,2')).toMatchObject({
-      exit: 2,
-      err: expect.stringContaining('Give 3 numbers'),
-    });
-    expect(await readdir(join(folder, 'harbour'))).not.toContain('b.joined');
-  });
-});
-
-describe('help', () => {
-  it('shows for each command a call that it takes', () => {
-    const told = new Map<Command, string>();
-    const keepHelp = (command: Command) => {
-      let help = '';
-      command.configureOutput({ writeOut: (text) => (help += text) }).outputHelp();
-      told.set(command, help);
-      for (const below of command.commands) keepHelp(below);
-    };
-    const silent = { json: () => undefined, text: () => undefined, message: () => undefined };
-    const program = createProgram({ output: silent, done: () => undefined });
-    keepHelp(program);
-    const leaves = (command: Command): Command[] => (command.commands.length === 0 ? [command] : command.commands.flatMap(leaves));
-    for (const command of leaves(program)) {
-      const calls = [...(told.get(command) ?? '').matchAll(/^ {2}(kinkajou .*)$/gm)].map(([, call]) => call);
-      expect(calls.length, command.name()).toBeGreaterThan(0);
-      for (const call of calls) {
-        expect(call).toContain(` ${command.name()}`);
-        const known = command.options.map(({ long }) => long);
-        for (const [option] of call.matchAll(/--[a-z-]+/g)) expect(known, call).toContain(option);
-      }
-    }
   });
 });
