@@ -37,4 +37,12 @@ describe('a newer delivery', () => {
     const two = [...old, file('lantern/old/brass.png', 'b0')];
     expect(overlayFiles(two, [file('brass.png', 'b2')], 'lantern/lantern.obj', isModel)).toMatchObject({ replaced: [], added: ['brass.png'] });
   });
+
+  it('takes the one of the asset’s own before those that came with joined models', () => {
+    const joined = [...old, file('lantern/joined/post/brass.png', 'p1'), file('lantern/joined/hook/brass.png', 'h1')];
+    expect(overlayFiles(joined, [file('v2/brass.png', 'b2')], 'lantern/lantern.obj', isModel)).toMatchObject({
+      replaced: ['lantern/tex/brass.png'],
+      added: [],
+    });
+  });
 });

@@ -52,6 +52,19 @@ describe('what moves a model goes through every format that holds it', () => {
   });
 });
 
+describe('joints of one name', () => {
+  it('are no difference where the other side numbers them, and one that is elsewhere is', () => {
+    const [one, other] = [riggedCrane(), riggedCrane()];
+    one.nodes[3].name = 'Mid';
+    other.nodes[2].name = 'Mid';
+    other.nodes[3].name = 'Mid_second';
+    expect(compareRig(one, other).filter(({ code }) => code === 'rig.skin')).toEqual([]);
+    const moved = riggedCrane();
+    moved.skins[0].inverseBind[12] += 0.3;
+    expect(compareRig(riggedCrane(), moved).map(({ code }) => code)).toContain('rig.skin');
+  });
+});
+
 describe('a part that hangs on a bone', () => {
   it.each(['usda', 'glb', 'fbx'])('%s goes where the bone goes', async (format) => {
     const source = riggedCrane();

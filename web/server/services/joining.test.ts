@@ -1,5 +1,6 @@
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { sha256 } from '@kinkajou/core/parcel/hash';
+import { TAKE_ALL } from '@kinkajou/core/scene/intake';
 import { eq } from 'drizzle-orm';
 import { expect, it } from 'vitest';
 import { blobs } from '../blobs.ts';
@@ -81,6 +82,16 @@ it('another asset comes beside what is there, as it was settled; newer files go 
   for (let i = 0; i < 3; i += 1) await undoDelivery(assets.quay);
   const after = await benchView(assets.quay);
   expect([after.source.model, after.source.bounds, after.parcel.id]).toEqual(['quay.obj', before.source.bounds, before.parcel.id]);
+});
+
+it('it stands where it is put as the asset is seen, whatever unit its file states', async () => {
+  const { assets } = await send('Tall', await quay());
+  const { assets: posts } = await send('Post', await quay({ wide: 2 }));
+  await addEdits(assets.quay, [{ kind: 'setIntake', choice: { ...TAKE_ALL, metresPerUnit: 0.01 }, origin }]);
+  await requestJoin(assets.quay, { from: posts.quay, name: 'Post', at: [10, 0, 0], turn: 0, scale: 1 });
+  await work();
+  // Ten metres and the two of its width are 1200 of the asset's centimetres, which its file takes for metres.
+  expect((await benchView(assets.quay)).source.bounds?.max[0]).toBeCloseTo(1200, 3);
 });
 
 it('what is not on the shelf is not joined', async () => {
