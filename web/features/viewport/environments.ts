@@ -5,7 +5,6 @@ import {
   EquirectangularReflectionMapping,
   Mesh,
   MeshBasicMaterial,
-  PMREMGenerator,
   Scene,
   ShaderMaterial,
   SphereGeometry,
@@ -15,6 +14,7 @@ import {
 import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
 import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
 import { blobUrl } from '@/ui/api';
+import { prefilterOf } from './prefilter.ts';
 
 /** A lamp surface: where it stands, how large it is, how bright (1 is white paper). */
 interface SoftBox {
@@ -104,7 +104,7 @@ async function loadFile(renderer: WebGLRenderer, name: string): Promise<Environm
   const loader = type === 'exr' ? new EXRLoader() : new HDRLoader();
   const texture = await loader.loadAsync(blobUrl(hash));
   texture.mapping = EquirectangularReflectionMapping;
-  const generator = new PMREMGenerator(renderer);
+  const generator = prefilterOf(renderer);
   const target = generator.fromEquirectangular(texture);
   generator.dispose();
   texture.dispose();
@@ -134,8 +134,8 @@ void main() {
     if (size[0] < 0.2 || size[1] < 0.2) lamp.rotation.set(0, 0, 0);
     scene.add(lamp);
   }
-  const generator = new PMREMGenerator(renderer);
-  const target = generator.fromScene(scene, boxes.length > 0 ? 0.02 : 0);
+  const generator = prefilterOf(renderer);
+  const target = generator.fromScene(scene, 0);
   generator.dispose();
   scene.traverse((object) => {
     if (!(object instanceof Mesh)) return;
