@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromiumPath, ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
@@ -75,38 +75,33 @@ async function unitTestsOf(projects) {
   tally.failed += numFailedTests + broken;
 }
 
-/** Two at the same time, each with an application and a shelf of its own; whoever is free takes the next file, the longest first. */
+/** Two at the same time, each with an application and a shelf of its own. */
 async function browserTests(built) {
   const fault = await built;
   if (fault) throw fault;
-  const files = await specFiles();
-  await Promise.all([1, 2].slice(0, files.length).map((number) => browserTestsOf(`test-${number}`, files)));
+  const addresses = await Promise.all(['test-1', 'test-2'].map(applicationFor));
+  const file = join(dataFolder, 'browser.json');
+  const env = { ...process.env, KINKAJOU_ADDRESSES: addresses.join(' '), KINKAJOU_CHROMIUM: chromiumPath(), PLAYWRIGHT_JSON_OUTPUT_NAME: file };
+  const args = ['test', ...(await specFiles()), `--output=${join(dataFolder, 'results')}`, '--reporter=list,json'];
+  await run(join(ROOT, 'node_modules/.bin/playwright'), args, { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
+  const { stats, errors } = JSON.parse(await readFile(file, 'utf8'));
+  tally.passed += stats.expected + stats.flaky;
+  // A file that could not be read at all is one that failed.
+  tally.failed += stats.unexpected + errors.length;
 }
 
 async function specFiles() {
-  const folder = join(ROOT, 'e2e');
-  const names = (await readdir(folder)).filter((name) => name.endsWith('.spec.ts') && (picked.length === 0 || picked.some((word) => name.includes(word))));
-  const sizes = new Map(await Promise.all(names.map(async (name) => [name, (await stat(join(folder, name))).size])));
-  return names.sort((a, b) => sizes.get(b) - sizes.get(a));
+  const names = (await readdir(join(ROOT, 'e2e'))).filter((name) => name.endsWith('.spec.ts'));
+  return picked.length === 0 ? [] : names.filter((name) => picked.some((word) => name.includes(word)));
 }
 
-async function browserTestsOf(name, files) {
-  const folder = join(dataFolder, name);
+async function applicationFor(name) {
   const database = await startPostgres(name, { throwaway: true });
   stops.push(database.stop);
   await migrate({ DATABASE_URL: database.url });
-  const application = await startApplication({ databaseUrl: database.url, dataFolder: folder, port: await freePort() });
+  const application = await startApplication({ databaseUrl: database.url, dataFolder: join(dataFolder, name), port: await freePort() });
   stops.push(application.stop);
   // The first request waits until the server has read its own code.
   await fetch(application.address).then((answer) => answer.text());
-  for (let spec = files.shift(); spec; spec = files.shift()) {
-    const file = join(folder, `${spec}.json`);
-    const env = { ...process.env, KINKAJOU_ADDRESS: application.address, KINKAJOU_CHROMIUM: chromiumPath(), PLAYWRIGHT_JSON_OUTPUT_NAME: file };
-    const args = ['test', spec, `--output=${join(folder, 'results', spec)}`, '--reporter=list,json'];
-    await run(join(ROOT, 'node_modules/.bin/playwright'), args, { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
-    const { stats } = JSON.parse(await readFile(file, 'utf8'));
-    tally.passed += stats.expected + stats.flaky;
-    // A file whose tests never ran is no file that passed.
-    tally.failed += stats.unexpected + (stats.expected + stats.flaky + stats.unexpected === 0 ? 1 : 0);
-  }
+  return application.address;
 }

@@ -14,10 +14,43 @@ import type { WorldPart } from './worldParts.ts';
 export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]): Difference[] {
   const size = sizeOf(a) || sizeOf(b);
   if (size === 0) return [];
+  if (isSameThroughout(a, b, size)) return [];
   const found: Difference[] = [];
   const [unit, scaled] = resolveUnit(a, b, size);
   if (unit) found.push(unit);
   return [...found, ...compareStanding(a, scaled, size)];
+}
+
+/** Untouched models are told by one pass, without looking for what lies where. */
+function isSameThroughout(a: readonly WorldPart[], b: readonly WorldPart[], size: number): boolean {
+  const byName = new Map(b.map((part) => [part.name, part]));
+  return (
+    a.length === b.length &&
+    a.every((part) => {
+      const other = byName.get(part.name);
+      return other !== undefined && isSameCornerByCorner(part, other, toleranceOf([part, other], size));
+    })
+  );
+}
+
+/** The same faces in the same order, each corner with the same place and the same values. */
+function isSameCornerByCorner(a: WorldPart, b: WorldPart, tolerance: number): boolean {
+  const { normal, uv, colour } = GEOMETRY_TOLERANCE;
+  // Half of it along each axis is less than the whole of it across.
+  return (
+    isNear(a.faces, b.faces, 0) &&
+    isNear(a.points, b.points, tolerance / 2) &&
+    (a.normals === null || isNear(a.normals, b.normals, normal)) &&
+    a.uvSets.every((values, i) => isNear(values, b.uvSets[i], uv)) &&
+    a.colours.every((values, i) => isNear(values, b.colours[i], colour)) &&
+    a.materials.every((name, face) => name === b.materials[face])
+  );
+}
+
+function isNear(a: ArrayLike<number>, b: ArrayLike<number> | null | undefined, allowed: number): boolean {
+  if (!b || a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i += 1) if (!(Math.abs(a[i] - b[i]) <= allowed)) return false;
+  return true;
 }
 
 /** What looks the same from several sides is turned until nothing else differs; else it counts as it stands, or as it is first found to. */
@@ -103,6 +136,7 @@ function joined(parts: readonly WorldPart[]): WorldPart {
 
 function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
   const tolerance = toleranceOf([a, b], size);
+  if (isSameCornerByCorner(a, b, tolerance)) return [];
   const [one, two] = [look(a, tolerance), look(b, tolerance)];
   const [there, back] = [matchPlaces(one.cloud, two.cloud), matchPlaces(two.cloud, one.cloud)];
   const [lost, gained] = [there, back].map((matches) => matches.reduce((sum, index) => sum + Number(index < 0), 0));
@@ -126,7 +160,7 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
     out.push(
       difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...place, measured: turned, allowed: 0 }),
     );
-  out.push(...compareAttributes([a, b], [one, two], there));
+  out.push(...compareAttributes([one, two], [there, back]));
   const materials = compareMaterialsOfFaces(one, two, there);
   if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...place, measured: materials, allowed: null }));
   return out;
@@ -162,7 +196,7 @@ function look(part: WorldPart, tolerance: number): Look {
   faces.forEach((count, face) => {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
-    const length = Math.hypot(normal[0], normal[1], normal[2]);
+    const length = length3(normal[0], normal[1], normal[2]);
     const own: Range = [length / 2, count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count))];
     grow(area, own);
     const existing = areas.get(materials[face]);
@@ -190,7 +224,8 @@ const FANS = 12;
 /** The largest area of a face over its fans of triangles; of plane convex faces all are the same. */
 function largestCut(points: Float64Array, start: number, count: number): number {
   let most = 0;
-  for (let first = 0; first < Math.min(count, FANS); first += 1) {
+  // The other two corners of a quad cut it as the first two do.
+  for (let first = 0; first < (count === 4 ? 2 : Math.min(count, FANS)); first += 1) {
     let sum = 0;
     for (let k = 1; k + 1 < count; k += 1) sum += triangleArea(points, start + first, start + ((first + k) % count), start + ((first + k + 1) % count));
     most = Math.max(most, sum);
@@ -202,7 +237,12 @@ function triangleArea(points: Float64Array, a: number, b: number, c: number): nu
   const [x, y, z] = [points[a * 3], points[a * 3 + 1], points[a * 3 + 2]];
   const [ux, uy, uz] = [points[b * 3] - x, points[b * 3 + 1] - y, points[b * 3 + 2] - z];
   const [vx, vy, vz] = [points[c * 3] - x, points[c * 3 + 1] - y, points[c * 3 + 2] - z];
-  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+  return length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+}
+
+/** Several times as fast as Math.hypot, which minds numbers too large to be squared. */
+function length3(x: number, y: number, z: number): number {
+  return Math.sqrt(x * x + y * y + z * z);
 }
 
 /** Whether two areas cannot be the same, however their polygons are cut. */
@@ -232,7 +272,7 @@ function cornerAngle(points: Float64Array, start: number, count: number, k: numb
   const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;
   const [ux, uy, uz] = [points[before] - points[here], points[before + 1] - points[here + 1], points[before + 2] - points[here + 2]];
   const [vx, vy, vz] = [points[after] - points[here], points[after + 1] - points[here + 1], points[after + 2] - points[here + 2]];
-  return Math.atan2(Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
+  return Math.atan2(length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
 }
 
 /** For each place of one cloud the one of the other, or -1. */
@@ -294,7 +334,9 @@ interface Attribute {
   b: Float64Array | null;
 }
 
-function compareAttributes([a, b]: readonly [WorldPart, WorldPart], [one, two]: readonly [Look, Look], matches: Int32Array): Difference[] {
+function compareAttributes([one, two]: readonly [Look, Look], [there, back]: readonly Int32Array[]): Difference[] {
+  const [a, b] = [one.part, two.part];
+  const [cornersA, cornersB] = [cornersByPlace(one), cornersByPlace(two)];
   const { normal, uv, colour } = GEOMETRY_TOLERANCE;
   const attributes: Attribute[] = [
     { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },
@@ -304,12 +346,11 @@ function compareAttributes([a, b]: readonly [WorldPart, WorldPart], [one, two]: 
   return attributes.flatMap(({ code, title, size, allowed, a: own, b: other }) => {
     if (!own) return [];
     if (!other) return [difference(code, `${a.title}: the ${title} are not there`, { part: a.title, measured: 'none', allowed })];
-    const back = matchPlaces(two.cloud, one.cloud);
     const [first, second] = [
-      { look: one, values: own },
-      { look: two, values: other },
+      { look: one, values: own, byPlace: cornersA },
+      { look: two, values: other, byPlace: cornersB },
     ];
-    const off = countOff(first, second, matches, { size, allowed }) + countOff(second, first, back, { size, allowed });
+    const off = countOff(first, second, there, { size, allowed }) + countOff(second, first, back, { size, allowed });
     return off === 0 ? [] : [difference(code, `${a.title}: the ${title} differ at ${off} corners`, { part: a.title, measured: off, allowed })];
   });
 }
@@ -318,11 +359,12 @@ function compareAttributes([a, b]: readonly [WorldPart, WorldPart], [one, two]: 
 interface Corners {
   look: Look;
   values: Float64Array;
+  byPlace: CornersByPlace;
 }
 
 /** Corners whose value no corner at the same place of the other has. */
 function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }: Pick<Attribute, 'size' | 'allowed'>): number {
-  const lists = cornersByPlace(b.look);
+  const lists = b.byPlace;
   const { placeOf } = a.look;
   const [values, others] = [a.values, b.values];
   let off = 0;
@@ -340,8 +382,13 @@ function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }
   return off;
 }
 
-/** Corners sorted by their place. */
-function cornersByPlace({ placeOf, cloud }: Look): { starts: Uint32Array; corners: Uint32Array } {
+/** Corners sorted by their place, and where those of each begin. */
+interface CornersByPlace {
+  starts: Uint32Array;
+  corners: Uint32Array;
+}
+
+function cornersByPlace({ placeOf, cloud }: Look): CornersByPlace {
   const starts = new Uint32Array(cloud.size + 1);
   for (const place of placeOf) starts[place + 1] += 1;
   for (let i = 0; i < cloud.size; i += 1) starts[i + 1] += starts[i];

@@ -25,10 +25,15 @@ export function boundsOf(parts: readonly Pick<WorldPart, 'points'>[]): Bounds {
     [-Infinity, -Infinity, -Infinity],
   ];
   for (const { points } of parts)
-    for (let i = 0; i < points.length; i += 1) {
-      const k = i % 3;
-      if (points[i] < min[k]) min[k] = points[i];
-      if (points[i] > max[k]) max[k] = points[i];
+    for (let k = 0; k < 3; k += 1) {
+      let [least, most] = [min[k], max[k]];
+      for (let i = k; i < points.length; i += 3) {
+        const value = points[i];
+        if (value < least) least = value;
+        if (value > most) most = value;
+      }
+      min[k] = least;
+      max[k] = most;
     }
   return { min, max };
 }

@@ -77,27 +77,36 @@ function materialsOf({ faceMaterial, faceCounts }: PolygonMesh, names: readonly 
 
 function worldMesh(mesh: PolygonMesh, matrix: Matrix4): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'uvSets' | 'colours'> {
   const order = cornerOrder(mesh, determinant3(matrix) < 0);
-  const points = new Float64Array(order.length * 3);
-  order.forEach((corner, i) => {
-    const index = mesh.faceCorners[corner] * 3;
-    points.set(transformPoint(matrix, mesh.points[index], mesh.points[index + 1], mesh.points[index + 2]), i * 3);
-  });
   const cornerFaces = facesOfCorners(mesh);
   const spread = (layer: Layer, size: number) => {
     const out = new Float64Array(order.length * size);
-    order.forEach((corner, i) => {
+    for (let i = 0; i < order.length; i += 1) {
+      const corner = order[i];
       const entry = layerEntry(layer, corner, mesh.faceCorners[corner], cornerFaces[corner]) * layer.size;
       for (let k = 0; k < size; k += 1) out[i * size + k] = layer.values[entry + k];
-    });
+    }
     return out;
   };
   return {
     faces: mesh.faceCounts,
-    points,
+    points: placedCorners(mesh, order, matrix),
     normals: mesh.normals && turned(spread(mesh.normals, 3), matrix),
     uvSets: mesh.uvSets.map((layer) => spread(layer, 2)),
     colours: mesh.colours.map((layer) => spread(layer, 3)),
   };
+}
+
+function placedCorners({ points, faceCorners }: PolygonMesh, order: Uint32Array, matrix: Matrix4): Float64Array {
+  const placed = new Float64Array(points.length);
+  for (let i = 0; i + 2 < points.length; i += 3) placed.set(transformPoint(matrix, points[i], points[i + 1], points[i + 2]), i);
+  const out = new Float64Array(order.length * 3);
+  for (let i = 0; i < order.length; i += 1) {
+    const index = faceCorners[order[i]] * 3;
+    out[i * 3] = placed[index];
+    out[i * 3 + 1] = placed[index + 1];
+    out[i * 3 + 2] = placed[index + 2];
+  }
+  return out;
 }
 
 /** Corners face by face, each face the other way round where the part is mirrored. */
@@ -128,9 +137,13 @@ function turned(normals: Float64Array, matrix: Matrix4): Float64Array {
   const sign = determinant3(matrix) < 0 ? -1 : 1;
   for (let index = 0; index < normals.length; index += 3) {
     const [x, y, z] = [normals[index], normals[index + 1], normals[index + 2]];
-    const out = [c[0] * x + c[3] * y + c[6] * z, c[1] * x + c[4] * y + c[7] * z, c[2] * x + c[5] * y + c[8] * z];
-    const length = Math.hypot(...out) || 1;
-    for (let k = 0; k < 3; k += 1) normals[index + k] = (sign * out[k]) / length;
+    const a = c[0] * x + c[3] * y + c[6] * z;
+    const b = c[1] * x + c[4] * y + c[7] * z;
+    const d = c[2] * x + c[5] * y + c[8] * z;
+    const scale = sign / (Math.sqrt(a * a + b * b + d * d) || 1);
+    normals[index] = a * scale;
+    normals[index + 1] = b * scale;
+    normals[index + 2] = d * scale;
   }
   return normals;
 }

@@ -24,7 +24,8 @@ export function HandoffsView() {
         <h1 className="text-[14px] font-bold">Handoffs</h1>
         <span className="text-[var(--soft)]">{query.data && plural(rows.length, 'package')}</span>
       </Bar>
-      <main className="min-h-0 flex-1 overflow-auto">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys */}
+      <main className="min-h-0 flex-1 overflow-auto" tabIndex={0}>
         {query.isError && <p className="p-8 text-center text-error">{query.error.message}</p>}
         {query.data && rows.length === 0 && (
           <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>

@@ -35,7 +35,8 @@ export function InsightsView() {
           <Download size={13} /> CSV
         </a>
       </Bar>
-      <main className="min-h-0 flex-1 overflow-auto p-4">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys */}
+      <main className="min-h-0 flex-1 overflow-auto p-4" tabIndex={0}>
         {error && <p className="p-8 text-center text-error">{error.message}</p>}
         {data && data.assets === 0 && <p className="p-16 text-center text-[var(--soft)]">There is nothing on the shelf yet. Bring a parcel in first.</p>}
         {data && data.assets > 0 && (

@@ -29,7 +29,8 @@ export function WorkersView() {
         <h1 className="text-[14px] font-bold">Workers</h1>
         <span className="text-[var(--soft)]">{data && `${plural(alive, 'worker')} at work, ${plural(waiting, 'job')} waiting`}</span>
       </Bar>
-      <main className="min-h-0 flex-1 overflow-auto bg-base-200">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys */}
+      <main className="min-h-0 flex-1 overflow-auto bg-base-200" tabIndex={0}>
         <div className="mx-auto grid max-w-5xl gap-5 p-6">
           {error && <p className="text-center text-error">{error.message}</p>}
           {data && (

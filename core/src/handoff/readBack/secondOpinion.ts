@@ -150,10 +150,11 @@ function cornersInLine(document: SceneDocument): number {
     let [spare, start] = [0, 0];
     for (const count of faceCounts) {
       for (let k = 0; count > 3 && k < count; k += 1) {
-        const [a, b, c] = [k, (k + 1) % count, (k + 2) % count].map((corner) => faceCorners[start + corner] * 3);
-        const [u, v] = [[0, 1, 2].map((axis) => points[b + axis] - points[a + axis]), [0, 1, 2].map((axis) => points[c + axis] - points[b + axis])];
-        const across = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
-        if (across <= IN_LINE * Math.hypot(...u) * Math.hypot(...v)) spare += 1;
+        const [a, b, c] = [faceCorners[start + k] * 3, faceCorners[start + ((k + 1) % count)] * 3, faceCorners[start + ((k + 2) % count)] * 3];
+        const [ux, uy, uz] = [points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]];
+        const [vx, vy, vz] = [points[c] - points[b], points[c + 1] - points[b + 1], points[c + 2] - points[b + 2]];
+        const across = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2);
+        if (across <= IN_LINE * Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz))) spare += 1;
       }
       start += count;
     }
@@ -178,6 +179,12 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   for (const { key, resolved, written, tiles } of side.images)
     contents.set(key, resolved && !tiles ? contentOf(await side.read(resolved)) : fileName(written.replaceAll('\\', '/')));
   const counted = new Set<string>();
+  const ownOf = (material: Material | undefined): OurMaterial => {
+    const name = material ? plainName(material.name) : '';
+    const own = found.get(name) ?? { name, triangles: 0, uvs: [], images: imagesOf(material, contents) };
+    found.set(name, own);
+    return own;
+  };
   // Of USD that reader gives parts without a material the first that there is.
   const fallback = document.format === 'usd' ? materials[0] : undefined;
   for (const node of document.nodes) {
@@ -186,14 +193,11 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
     const again = `${node.mesh} ${node.materials.join(' ')}`;
     const uvs = mesh.uvSets[0] ?? null;
     let corner = 0;
+    const bySlot = new Map<number, OurMaterial>();
     mesh.faceCounts.forEach((count, face) => {
-      const material: Material | undefined = materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1] ?? fallback;
-      const name = material ? plainName(material.name) : '';
-      let own = found.get(name);
-      if (!own) {
-        own = { name, triangles: 0, uvs: [], images: imagesOf(material, contents) };
-        found.set(name, own);
-      }
+      const slot = mesh.faceMaterial ? mesh.faceMaterial[face] : 0;
+      const own = bySlot.get(slot) ?? ownOf(materials[node.materials[slot] ?? -1] ?? fallback);
+      bySlot.set(slot, own);
       own.triangles += Math.max(0, count - 2);
       for (let k = 0; k < count; k += 1, corner += 1) {
         if (!uvs || counted.has(again)) continue;
