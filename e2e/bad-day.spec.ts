@@ -49,7 +49,20 @@ test('a server that is gone, slow or back is said at the status line; what was d
   const { post: id } = await sendParcel(request, 'Post', { 'post.obj': text(OBJ), 'post.mtl': text('newmtl Tar\nKd 0.1 0.1 0.1\nPr 0.5\n') });
   await looked(request, id);
   const logged = async () => (await (await request.get(`/api/assets/${id}`)).json()).log.map(({ text }: { text: string }) => text);
+  // The piece of the page that holds the view does not come at first.
+  let refused = 0;
+  await page.route('**/_next/static/chunks/*.js', async (route) => {
+    const answer = await route.fetch();
+    const isView = (await answer.text()).includes('A person of 1.75 m beside the asset');
+    if (isView && refused < 4) {
+      refused += 1;
+      await route.abort();
+    } else await route.fulfill({ response: answer });
+  });
   await page.goto(`${address}/assets/${id}/slots`);
+  await expect(page.getByRole('button', { name: 'Unfold the view' })).toBeVisible();
+  expect(refused).toBe(4);
+  await page.unroute('**/_next/static/chunks/*.js');
   await page.evaluate(() => localStorage.setItem('kinkajou-choices', JSON.stringify({ state: { tourSeen: true, view: { size: 'folded' } }, version: 2 })));
   await page.reload();
   const slot = page.locator('[data-slot="Tar/baseColor"]');

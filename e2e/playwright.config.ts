@@ -16,10 +16,11 @@ export default defineConfig({
   retries: 1,
   use: {
     baseURL: address,
+    screenshot: 'only-on-failure',
     storageState: { cookies: [], origins: [{ origin: address, localStorage: [{ name: 'kinkajou-choices', value: JSON.stringify(choices) }] }] },
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: process.env.KINKAJOU_CHROMIUM ?? '/usr/bin/chromium',
+      executablePath: process.env.KINKAJOU_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--use-gl=angle',

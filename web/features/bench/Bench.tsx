@@ -8,6 +8,7 @@ import { type ComponentType, type ReactNode, useEffect, useRef, useState } from 
 import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
+import { patiently } from '@/ui/patiently';
 import { ColourStep } from '../colour/ColourStep.tsx';
 import { CompareStep } from '../compare/CompareStep.tsx';
 import { Docket } from '../docket/Docket.tsx';
@@ -31,7 +32,7 @@ import { useBenchCommands } from './useBenchCommands.ts';
 import { useBenchFinders } from './useBenchFinders.ts';
 import { useViewSize } from './viewSize.ts';
 
-const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), {
+const Viewport = dynamic(() => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport), {
   ssr: false,
   loading: () => <aside className="bg-base-200" />,
 });

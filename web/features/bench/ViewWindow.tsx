@@ -2,13 +2,14 @@
 
 import dynamic from 'next/dynamic';
 import { useEffect } from 'react';
+import { patiently } from '@/ui/patiently';
 import { useFocus } from './focus.ts';
 import { useSharedFocus } from './sharedFocus.ts';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
 import { useViewCommands } from './useBenchCommands.ts';
 
-const Viewport = dynamic(() => import('../viewport/Viewport.tsx').then((module) => module.Viewport), { ssr: false });
-const StillsDialog = dynamic(() => import('../viewport/StillsDialog.tsx').then((module) => module.StillsDialog), { ssr: false });
+const Viewport = dynamic(() => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport), { ssr: false });
+const StillsDialog = dynamic(() => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog), { ssr: false });
 
 /** The view alone, for a second screen: it follows the bench that it was opened from, and what is picked here is found there. */
 export function ViewWindow({ id }: { id: string }) {

@@ -16,12 +16,13 @@ import { Button } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 import { channelTitle, fileName, spaceLabel } from '@/ui/format';
+import { patiently } from '@/ui/patiently';
 import { sameSlot, useFocus } from '../bench/focus.ts';
 import { type Bench, useBench } from '../bench/useBench.ts';
 import { useExponentPreview } from './exponentPreview.ts';
 import type { TagRow } from './tagRows.ts';
 
-const Histogram = dynamic(() => import('./Histogram.tsx').then((module) => module.Histogram), { ssr: false });
+const Histogram = dynamic(() => patiently(() => import('./Histogram.tsx')).then((module) => module.Histogram), { ssr: false });
 
 /** The focused use: what its numbers look like, an exponent tried on the model, and conversion to another space. */
 export function ColourDetails({ rows }: { rows: TagRow[] }) {

@@ -82,7 +82,8 @@ export function ShelfView() {
       </Bar>
       {!removed && <ShelfFilters />}
       <main className="flex min-h-0 flex-1 flex-col">
-        <div className="px-4 pt-3 empty:hidden">
+        {/* However many parcels could not be read, most of the room is the shelf's. */}
+        <div className="max-h-[45%] shrink-0 overflow-auto px-4 pt-3 empty:hidden">
           {found.total !== undefined && found.total > 0 && <TourOffer />}
           <ParcelList />
         </div>
