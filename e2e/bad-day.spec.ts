@@ -71,6 +71,10 @@ test('a server that is gone, slow or back is said at the status line; what was d
 
   await line.cut();
   await expect(told(page)).toContainText('The server does not answer. Trying again');
+  // Other steps are there all the same.
+  await page.keyboard.press('4');
+  await expect(page.getByRole('heading', { name: 'Colour', exact: true })).toBeVisible();
+  await page.keyboard.press('3');
   await slot.click();
   await page.keyboard.press('Delete');
   await expect(told(page)).toContainText('What you did is kept here and sent when it does');

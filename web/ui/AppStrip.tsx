@@ -1,12 +1,12 @@
 'use client';
 
 import { Command as CommandIcon, Moon, Sun } from 'lucide-react';
-import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { useChoices } from './choices.ts';
 import { run } from './commands/registry.ts';
 import { labelOf } from './commands/table.ts';
+import { Link } from './Link.tsx';
 
 const VIEWS = [
   { href: '/', title: 'Shelf' },

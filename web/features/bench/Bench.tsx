@@ -2,12 +2,12 @@
 
 import type { Step } from '@kinkajou/core/findings/finding';
 import dynamic from 'next/dynamic';
-import Link from 'next/link';
-import { useParams } from 'next/navigation';
+import { usePathname } from 'next/navigation';
 import { type ComponentType, type ReactNode, useEffect, useRef, useState } from 'react';
 import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
+import { Link } from '@/ui/Link';
 import { patiently } from '@/ui/patiently';
 import { ColourStep } from '../colour/ColourStep.tsx';
 import { CompareStep } from '../compare/CompareStep.tsx';
@@ -25,7 +25,7 @@ import { Dialogs } from './Dialogs.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
 import { useSharedFocus } from './sharedFocus.ts';
-import { isStep } from './steps.ts';
+import { stepOf } from './steps.ts';
 import { TopStrip } from './TopStrip.tsx';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
 import { useBenchCommands } from './useBenchCommands.ts';
@@ -50,8 +50,7 @@ const STEP_VIEWS: Record<Step, ComponentType> = {
 
 /** The place where one asset is worked on. It stays while the steps change, and so does the view. */
 export function Bench({ id }: { id: string }) {
-  const params = useParams<{ step?: string }>();
-  const step = params.step && isStep(params.step) ? params.step : 'slots';
+  const step = stepOf(usePathname());
   const query = useBenchQuery(id);
   const bench = useBenchActions(id, query.view);
   const name = query.view?.name;

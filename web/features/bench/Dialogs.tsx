@@ -1,14 +1,15 @@
 'use client';
 
+import dynamic from 'next/dynamic';
 import { type ComponentType, useState } from 'react';
 import { Button } from '@/ui/Button';
 import { plural, when } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
+import { patiently } from '@/ui/patiently';
 import { ConvertDialog } from '../colour/ConvertDialog.tsx';
 import { ConflictDialog } from '../links/ConflictDialog.tsx';
 import { DeliveryDialog } from '../links/DeliveryDialog.tsx';
 import { JoinDialog } from '../parts/JoinDialog.tsx';
-import { TakeoffDialog } from '../parts/TakeoffDialog.tsx';
 import { useLearnRules } from '../rulebooks/useRulebooks.ts';
 import { FormDialog } from '../slots/FormDialog.tsx';
 import { SlotPicker } from '../slots/SlotPicker.tsx';
@@ -16,9 +17,12 @@ import { TemplateDialog } from '../slots/TemplateDialog.tsx';
 import { MakeDialog } from '../surface/MakeDialog.tsx';
 import { MetalDialog } from '../surface/MetalDialog.tsx';
 import { ShelfDialog } from '../surface/ShelfDialog.tsx';
-import { StillsDialog } from '../viewport/StillsDialog.tsx';
 import { type Dialog, useFocus } from './focus.ts';
 import { useBench } from './useBench.ts';
+
+// What draws in three dimensions, and charts, come when they are asked for: the page is there sooner.
+const StillsDialog = dynamic(() => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog), { ssr: false });
+const TakeoffDialog = dynamic(() => patiently(() => import('../parts/TakeoffDialog.tsx')).then((module) => module.TakeoffDialog), { ssr: false });
 
 /** Dialogs of the bench, one at a time. */
 export function Dialogs() {

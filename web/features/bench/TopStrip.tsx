@@ -2,9 +2,10 @@
 
 import type { Step } from '@kinkajou/core/findings/finding';
 import { Redo2, Undo2 } from 'lucide-react';
-import Link from 'next/link';
 import { CommandsButton, Logo, ThemeButton } from '@/ui/AppStrip';
 import { labelOf } from '@/ui/commands/table';
+import { Link } from '@/ui/Link';
+import { StepLink } from './StepLink.tsx';
 import { openOf, STEPS } from './steps.ts';
 import { useBench } from './useBench.ts';
 
@@ -37,7 +38,7 @@ export function TopStrip({ step }: { step: Step }) {
       <nav className="relative mx-1.5 grid grid-cols-8" aria-label="Steps">
         <span className="absolute left-[6%] right-[6%] top-[13px] h-0.5" style={{ background: 'var(--strip-line)' }} />
         {STEPS.map(({ id, title }, index) => (
-          <Stop key={id} title={title} id={id} href={`/assets/${view.id}/${id}`} current={id === step} passed={index < here} open={openOf(view.findings, id)} />
+          <Stop key={id} title={title} id={id} asset={view.id} current={id === step} passed={index < here} open={openOf(view.findings, id)} />
         ))}
       </nav>
       <div className="flex items-center gap-1.5">
@@ -49,12 +50,13 @@ export function TopStrip({ step }: { step: Step }) {
         <button type="button" className="strip-button" disabled={!bench.canRedo || bench.busy} onClick={bench.redo} aria-label="Redo" title={labelOf('redo')}>
           <Redo2 size={15} />
         </button>
-        <Link
-          href={`/assets/${view.id}/handoff`}
+        <StepLink
+          asset={view.id}
+          step="handoff"
           className="rounded-md bg-accent px-3 py-[7px] text-[13px] font-semibold text-accent-content hover:brightness-105"
         >
           Hand off
-        </Link>
+        </StepLink>
       </div>
     </header>
   );
@@ -63,17 +65,18 @@ export function TopStrip({ step }: { step: Step }) {
 interface StopProps {
   title: string;
   id: Step;
-  href: string;
+  asset: string;
   current: boolean;
   passed: boolean;
   open: { errors: number; warnings: number };
 }
 
-function Stop({ title, id, href, current, passed, open }: StopProps) {
+function Stop({ title, id, asset, current, passed, open }: StopProps) {
   const words = [open.errors > 0 && `${open.errors} broken`, open.warnings > 0 && `${open.warnings} doubtful`].filter(Boolean).join(', ');
   return (
-    <Link
-      href={href}
+    <StepLink
+      asset={asset}
+      step={id}
       className={`relative min-h-10 pt-6 text-center text-[11.5px] ${current ? 'font-semibold text-white' : 'text-[var(--strip-soft)] hover:text-white'}`}
       aria-current={current ? 'step' : undefined}
       aria-label={`${title}${words ? `, ${words}` : ''}`}
@@ -105,6 +108,6 @@ function Stop({ title, id, href, current, passed, open }: StopProps) {
       <span className={current ? 'whitespace-nowrap max-[860px]:absolute max-[860px]:left-1/2 max-[860px]:-translate-x-1/2' : 'max-[860px]:hidden'}>
         {title}
       </span>
-    </Link>
+    </StepLink>
   );
 }

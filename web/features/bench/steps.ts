@@ -12,8 +12,19 @@ export const STEPS: readonly { id: Step; title: string }[] = [
   { id: 'handoff', title: 'Handoff' },
 ];
 
-export function isStep(text: string): text is Step {
+function isStep(text: string): text is Step {
   return STEPS.some((step) => step.id === text);
+}
+
+/** The step that an address of the bench names. */
+export function stepOf(path: string): Step {
+  const named = path.split('/')[3] ?? '';
+  return isStep(named) ? named : 'slots';
+}
+
+/** Goes to another step of the same asset, for which nothing need be asked of the server. */
+export function goToStep(id: string, step: Step): void {
+  window.history.pushState(null, '', `/assets/${id}/${step}`);
 }
 
 /** Errors and warnings of a step; notes do not count as open work. */

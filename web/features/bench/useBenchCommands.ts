@@ -2,7 +2,6 @@
 
 import { hasMend } from '@kinkajou/core/edits/mends';
 import type { Finding, Step } from '@kinkajou/core/findings/finding';
-import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import { useChoices } from '@/ui/choices';
 import type { Handlers } from '@/ui/commands/registry';
@@ -12,7 +11,7 @@ import { mendOne, mendSafe, mendSameKind } from '../docket/mend.ts';
 import { asks, questionsOf } from '../questions/questions.ts';
 import { frameAll } from '../viewport/frame.ts';
 import { useFocus } from './focus.ts';
-import { STEPS } from './steps.ts';
+import { goToStep, STEPS } from './steps.ts';
 import type { Bench } from './useBench.ts';
 import { openViewWindow } from './viewWindow.ts';
 
@@ -20,17 +19,14 @@ const NEXT_SIZE = { side: 'full', full: 'folded', folded: 'side' } as const;
 
 /** What can be done on every step. */
 export function useBenchCommands(id: string, bench: Bench | null, step: Step): void {
-  const router = useRouter();
   const focused = useFocus((focus) => focus.finding);
   const here = useChoices((choices) => choices.docketHere);
   const order = bench ? docketOrder(bench.view.findings, here ? step : null) : [];
-  useCommands(
-    bench ? { ...steps(id, router.push), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW, viewWindow: () => openViewWindow(id) } : {},
-  );
+  useCommands(bench ? { ...steps(id), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW, viewWindow: () => openViewWindow(id) } : {});
 }
 
-function steps(id: string, go: (path: string) => void): Handlers {
-  return Object.fromEntries(STEPS.map((step) => [`step.${step.id}`, () => go(`/assets/${id}/${step.id}`)]));
+function steps(id: string): Handlers {
+  return Object.fromEntries(STEPS.map((step) => [`step.${step.id}`, () => goToStep(id, step.id)]));
 }
 
 function findingCommands(bench: Bench, findings: readonly Finding[], focused: string | null): Handlers {

@@ -1,17 +1,16 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
 import { addFinders, type Finder } from '@/ui/commands/finders';
 import { fileName } from '@/ui/format';
 import { useFocus } from './focus.ts';
+import { goToStep } from './steps.ts';
 import type { Bench } from './useBench.ts';
 
 /** The list of commands leads to the asset's materials, on the board, and to its images, in Links. */
 export function useBenchFinders(id: string, bench: Bench | null): void {
-  const router = useRouter();
   const own = useRef<Finder[]>([]);
-  own.current = bench ? findersOf(bench, (step) => router.push(`/assets/${id}/${step}`)) : [];
+  own.current = bench ? findersOf(bench, (step) => goToStep(id, step)) : [];
   useEffect(() => addFinders(own), []);
 }
 

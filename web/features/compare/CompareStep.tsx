@@ -1,13 +1,13 @@
 'use client';
 
 import { ArrowLeftRight, Undo2 } from 'lucide-react';
-import Link from 'next/link';
 import type { SideEntry } from '@/server/services/compare';
 import { Button, buttonClass } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
 import { COMPARE_WAYS, type CompareWay, useChoices } from '@/ui/choices';
 import { useCommands } from '@/ui/commands/useCommands';
 import { when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { Segments } from '@/ui/Segments';
 import { StepSheet } from '../steps/StepSheet.tsx';
 import { Numbers } from './Numbers.tsx';

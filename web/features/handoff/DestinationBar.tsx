@@ -8,7 +8,7 @@ import { useChoices } from '@/ui/choices';
 import { plural } from '@/ui/format';
 import { Segments } from '@/ui/Segments';
 import { useStage } from '../viewport/stage.ts';
-import { useTurning } from '../viewport/Turntable.tsx';
+import { useTurning } from '../viewport/turning.ts';
 
 const VARIANT_TITLES: Record<string, string> = { glb: 'GLB', gltf: 'glTF + maps' };
 const UNITS: [number, string][] = [

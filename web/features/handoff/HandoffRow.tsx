@@ -1,13 +1,13 @@
 'use client';
 
 import { Download, GitCompareArrows, X } from 'lucide-react';
-import Link from 'next/link';
 import { toast } from 'sonner';
 import { api } from '@/ui/api';
 import { buttonClass } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { bytes, when } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
+import { Link } from '@/ui/Link';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import type { HandoffEntry } from './useHandoffs.ts';
 

@@ -2,13 +2,13 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
-import Link from 'next/link';
 import type { listAllHandoffs } from '@/server/services/handoffs';
 import { AppStrip } from '@/ui/AppStrip';
 import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { buttonClass } from '@/ui/Button';
 import { bytes, plural, when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { Mark } from '@/ui/Mark';
 
 type Row = Omit<Awaited<ReturnType<typeof listAllHandoffs>>[number], 'createdAt'> & { createdAt: string };

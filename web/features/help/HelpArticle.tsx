@@ -1,7 +1,7 @@
-import Link from 'next/link';
 import { Children, type ReactNode } from 'react';
 import Markdown, { type Components } from 'react-markdown';
 import remarkGfm from 'remark-gfm';
+import { Link } from '@/ui/Link';
 import { anchorOf, helpHref } from './helpLinks.ts';
 
 /** A page of the help as it stands in the repository. */

@@ -1,13 +1,13 @@
 'use client';
 
 import { X } from 'lucide-react';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { Button } from '@/ui/Button';
 import { count, plural } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
+import { Link } from '@/ui/Link';
 import { useStartRun } from '../runs/useRuns.ts';
 import { Picture, Tallies } from '../shelf/AssetCard.tsx';
 import { filterBy, selectAllFound } from '../shelf/selected.ts';

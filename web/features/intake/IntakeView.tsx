@@ -1,13 +1,13 @@
 'use client';
 
 import { FileBox, FolderOpen, PackageOpen } from 'lucide-react';
-import Link from 'next/link';
 import { type ChangeEvent, useRef } from 'react';
 import { useShelf } from '@/features/shelf/shelf';
 import { AppStrip } from '@/ui/AppStrip';
 import { blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { Arrived } from './Arrived.tsx';
 import { ParcelList } from './ParcelList.tsx';
 import { droppedPath, useUploads } from './uploads.ts';

@@ -2,7 +2,6 @@
 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { CircleCheck } from 'lucide-react';
-import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { QuestionGroup } from '@/server/services/questions';
@@ -15,6 +14,7 @@ import { Chip } from '@/ui/Chip';
 import { useCommands } from '@/ui/commands/useCommands';
 import { count, plural } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
+import { Link } from '@/ui/Link';
 import { ListButton } from '@/ui/ListButton';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useUndoRun } from '../runs/useRuns.ts';

@@ -1,9 +1,9 @@
 'use client';
 
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
-import Link from 'next/link';
 import { Button } from '@/ui/Button';
 import { plural, when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { Modal } from '@/ui/Modal';
 import { useSelected } from '../shelf/selected.ts';
 import { changesBetween } from './ruleWords.ts';

@@ -3,7 +3,6 @@
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Undo2 } from 'lucide-react';
-import Link from 'next/link';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { RunOutcome, RunResult } from '@/server/services/runs';
@@ -13,6 +12,7 @@ import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
 import { count, plural, when } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
+import { Link } from '@/ui/Link';
 import { Mark } from '@/ui/Mark';
 import { fared, isGoing, useRuns, useUndoRun } from '../runs/useRuns.ts';
 import { filterParams } from '../shelf/selected.ts';

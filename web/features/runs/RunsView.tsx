@@ -1,7 +1,6 @@
 'use client';
 
 import { Package, Repeat, Square, Undo2 } from 'lucide-react';
-import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
@@ -12,6 +11,7 @@ import { api } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button, buttonClass } from '@/ui/Button';
 import { count, plural, when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { ListButton } from '@/ui/ListButton';
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';

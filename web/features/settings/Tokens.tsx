@@ -2,7 +2,6 @@
 
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
-import Link from 'next/link';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { TokenEntry } from '@/server/services/tokens';
@@ -10,6 +9,7 @@ import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
 import { when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 
 const KEY = ['tokens'];
 

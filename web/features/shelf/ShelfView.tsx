@@ -3,7 +3,6 @@
 import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Download, PackageOpen, Search, Trash2, Undo2 } from 'lucide-react';
-import Link from 'next/link';
 import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ParcelList } from '@/features/intake/ParcelList';
@@ -17,6 +16,7 @@ import { useChoices } from '@/ui/choices';
 import { useCommands } from '@/ui/commands/useCommands';
 import { FIELD } from '@/ui/Field';
 import { count, extent, plural, when } from '@/ui/format';
+import { Link } from '@/ui/Link';
 import { Picture, Tallies } from './AssetCard.tsx';
 import { RemoveDialog, useBringBack } from './RemoveDialog.tsx';
 import { SelectionBar } from './SelectionBar.tsx';

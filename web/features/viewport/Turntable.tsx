@@ -3,15 +3,7 @@
 import { useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, useEffect, useRef } from 'react';
 import type { Box3, Group } from 'three';
-import { create } from 'zustand';
-
-/** Seconds of the turn that is being played; 0 while everything stands still. Not remembered. */
-export const useTurning = create<{ seconds: number }>()(() => ({ seconds: 0 }));
-
-/** Where a turn is so many seconds after it began, in radians: the same way round as the clip that goes along, about what is up. */
-export function angleAfter(elapsed: number, seconds: number): number {
-  return 2 * Math.PI * ((elapsed / seconds) % 1);
-}
+import { angleAfter, useTurning } from './turning.ts';
 
 /** Plays the turn that can go along in a handoff: about the middle of the bottom, over and over, until it is stopped. */
 export function Turntable({ bounds, children }: { bounds: Box3; children: ReactNode }) {

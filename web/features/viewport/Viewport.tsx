@@ -29,7 +29,7 @@ import { Probe } from './Probe.tsx';
 import { Surroundings } from './Surroundings.tsx';
 import { useOverlayNote } from './shapeOverlays.ts';
 import { useStage } from './stage.ts';
-import { useTurning } from './Turntable.tsx';
+import { useTurning } from './turning.ts';
 
 /** Of one turn, where nothing else was chosen. */
 const TURN_SECONDS = 8;

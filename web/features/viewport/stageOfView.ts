@@ -1,6 +1,6 @@
 import type { Vec3 } from '@kinkajou/core/scene/document';
 import type { StageChoice } from '@kinkajou/core/scene/stage';
-import { DirectionalLight, Vector3 } from 'three';
+import type { DirectionalLight, Object3D } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useStage } from './stage.ts';
 
@@ -11,7 +11,7 @@ export function stageOfView(along: ReturnType<typeof useChoices.getState>['stage
   const { camera, scene } = stage;
   const lamps: StageChoice['lamps'] = [];
   scene.traverse((object) => {
-    if (along !== 'all' || !(object instanceof DirectionalLight)) return;
+    if (along !== 'all' || !isLamp(object)) return;
     const { color, intensity, target } = object;
     lamps.push({
       name: object.name || `lamp_${lamps.length + 1}`,
@@ -24,11 +24,17 @@ export function stageOfView(along: ReturnType<typeof useChoices.getState>['stage
   return { camera: { position: placeOf(camera), target: rounded(stage.target()), focal: useChoices.getState().view.focal }, lamps };
 }
 
-function placeOf(object: { getWorldPosition(target: Vector3): Vector3 }): Vec3 {
-  return rounded(object.getWorldPosition(new Vector3()));
+function isLamp(object: Object3D): object is DirectionalLight {
+  return (object as Partial<DirectionalLight>).isDirectionalLight === true;
+}
+
+function placeOf(object: Object3D): Vec3 {
+  object.updateWorldMatrix(true, false);
+  const { elements } = object.matrixWorld;
+  return rounded({ x: elements[12], y: elements[13], z: elements[14] });
 }
 
 /** A tenth of a millimetre is enough, and keeps requests the same while nothing moves. */
-function rounded({ x, y, z }: Vector3): Vec3 {
+function rounded({ x, y, z }: { x: number; y: number; z: number }): Vec3 {
   return [x, y, z].map((value) => Math.round(value * 1e4) / 1e4) as Vec3;
 }

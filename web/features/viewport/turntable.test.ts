@@ -1,7 +1,7 @@
 import { axesOfSource } from '@kinkajou/core/scene/intake';
 import { transformPoint } from '@kinkajou/core/scene/matrix';
 import { describe, expect, it } from 'vitest';
-import { angleAfter } from './Turntable.tsx';
+import { angleAfter } from './turning.ts';
 
 describe('the turn in the view', () => {
   it('goes round once in its seconds, and on', () => {

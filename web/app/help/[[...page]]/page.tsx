@@ -1,8 +1,8 @@
-import Link from 'next/link';
 import { notFound } from 'next/navigation';
 import { HelpArticle } from '@/features/help/HelpArticle';
 import { type HelpPage, helpText, listHelp } from '@/server/services/helpPages';
 import { AppStrip } from '@/ui/AppStrip';
+import { Link } from '@/ui/Link';
 
 export const dynamic = 'force-dynamic';
 export const metadata = { title: 'Help' };
