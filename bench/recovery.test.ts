@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type Recovered, recover } from './recovery.ts';
 
 /** Every so many parcels of the table one is tried; `npm run recovery` tries all. */
-const SAMPLE = 40;
+const SAMPLE = 24;
 
 let folder: string;
 const done: Recovered[] = [];
@@ -23,7 +23,7 @@ describe('a sample of scrambled parcels', () => {
   it('comes right in 97 of 100 channels, by the pixels of the written package', () => {
     const channels = done.filter(({ of }) => !of.asks).flatMap(({ id, measured }) => measured.map((one) => ({ ...one, id })));
     const wrong = channels.filter(({ outcome }) => outcome !== 'right');
-    expect(channels.length).toBeGreaterThan(300);
+    expect(channels.length).toBeGreaterThan(180);
     expect(wrong.length / channels.length, JSON.stringify(wrong.slice(0, 10))).toBeLessThanOrEqual(0.03);
   });
 

@@ -62,7 +62,7 @@ async function step(name, work, counts = false) {
 
 /** The server's tests wait for their database most of the time, so that those of the core run beside them. */
 async function unitTests() {
-  await Promise.all((picked.length > 0 ? [['core', 'web']] : [['core'], ['web']]).map(unitTestsOf));
+  await Promise.all((picked.length > 0 ? [['core', 'web', 'apart']] : [['core'], ['web', 'apart']]).map(unitTestsOf));
 }
 
 async function unitTestsOf(projects) {

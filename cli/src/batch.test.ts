@@ -193,11 +193,11 @@ describe('a batch', () => {
   });
 
   it('of many models goes on in threads, with the bytes of one after the other', async () => {
-    for (let i = 0; i < 9; i += 1) {
+    for (let i = 0; i < 5; i += 1) {
       await mkdir(join(folder, `many/${i}`), { recursive: true });
       for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png']) await cp(join(folder, 'props/b', name), join(folder, `many/${i}`, name));
     }
-    await writeFile(join(folder, 'many/4/lamp.obj'), 'f 1 2 3\n');
+    await writeFile(join(folder, 'many/2/lamp.obj'), 'f 1 2 3\n');
     const call = ['batch', 'many', '--to', 'web-gltf', '--rules', 'house.json'];
     expect((await kinkajou(...call, '--out', 'many-2', '--threads', '2')).exit).toBe(1);
     expect((await kinkajou(...call, '--out', 'many-1', '--threads', '1')).exit).toBe(1);
@@ -205,11 +205,7 @@ describe('a batch', () => {
     expect((await reportOf('many-2')).assets.map(({ error }: { error: { code: string } | null }) => error?.code ?? null)).toEqual([
       null,
       null,
-      null,
-      null,
       'obj.empty',
-      null,
-      null,
       null,
       null,
     ]);

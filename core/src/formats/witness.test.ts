@@ -82,38 +82,38 @@ describe('what is written opens elsewhere with the same triangles in the same pl
   const written = (document: SceneDocument, name: string, form: 'binary' | 'text' = 'binary') =>
     writeModel(prepareDocument(document, name.split('.')[1], {}), name, { form }).files;
 
-  it.each(['binary', 'text'] as const)('FBX, %s, by assimp and by three', (form) => {
-    fc.assert(
-      fc.property(convexDocuments, (document) => {
+  it.each(['binary', 'text'] as const)('FBX, %s, by assimp and by three', async (form) => {
+    await fc.assert(
+      fc.asyncProperty(convexDocuments, async (document) => {
         const bytes = written(document, 'a.fbx', form).get('a.fbx') as Uint8Array;
         expectSame([weSee(document), weSee(document, true)], assimpSees(put('a.fbx', bytes)) as Seen);
         // It also turns Z up anew where a lone root group is turned already.
         const even = withEvenScales(reorient(document, Y_UP, document.metresPerUnit));
-        expectSame([weSee(even), weSee(even, true)], threeSees('fbx', written(even, 'a.fbx', form).get('a.fbx') as Uint8Array));
+        expectSame([weSee(even), weSee(even, true)], await threeSees('fbx', written(even, 'a.fbx', form).get('a.fbx') as Uint8Array));
       }),
       { numRuns: 12 },
     );
   });
 
-  it('OBJ, by assimp and by three', () => {
-    fc.assert(
-      fc.property(convexDocuments, (document) => {
+  it('OBJ, by assimp and by three', async () => {
+    await fc.assert(
+      fc.asyncProperty(convexDocuments, async (document) => {
         const files = written(document, 'a.obj');
         put('a.mtl', files.get('a.mtl') as Uint8Array);
         const ready = prepareDocument(document, 'obj', {});
         const bytes = files.get('a.obj') as Uint8Array;
         expectSame([weSee(ready)], assimpSees(put('a.obj', bytes)) as Seen);
-        expectSame([weSee(ready)], threeSees('obj', bytes));
+        expectSame([weSee(ready)], await threeSees('obj', bytes));
       }),
       { numRuns: 12 },
     );
   });
 
-  it.each(['usda', 'usdc', 'usdz'])('%s, by three', (extension) => {
-    fc.assert(
-      fc.property(convexDocuments.map(withEvenScales), (document) => {
+  it.each(['usda', 'usdc', 'usdz'])('%s, by three', async (extension) => {
+    await fc.assert(
+      fc.asyncProperty(convexDocuments.map(withEvenScales), async (document) => {
         const bytes = written(document, `a.${extension}`).get(`a.${extension}`) as Uint8Array;
-        expectSame([weSee(document, true, document.metresPerUnit)], threeSees('usd', bytes));
+        expectSame([weSee(document, true, document.metresPerUnit)], await threeSees('usd', bytes));
       }),
       { numRuns: 12 },
     );

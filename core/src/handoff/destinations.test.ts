@@ -86,10 +86,10 @@ describe('destinations', () => {
     expect(() => parseProfile({ ...DESTINATIONS[0], maps: [{ ...first, depth: 'half' }, ...rest] })).toThrow(/holds no half/);
   });
 
-  // Three of the five assets each, in turn, so that each asset goes to six destinations; the grid of looks has the rest.
+  // Two of the five assets each, in turn, so that each asset goes to four destinations; the grid of looks has the rest.
   for (const [i, destination] of DESTINATIONS.entries()) {
     it(`${destination.id} takes what is given to it, and reading it back shows what was meant`, async () => {
-      for (const asset of [0, 1, 3].map((step) => assets[(i + step) % assets.length])) {
+      for (const asset of [0, 3].map((step) => assets[(i + step) % assets.length])) {
         const result = await made(asset, destination.id);
         expect(failed(result), `${asset.source.name} for ${destination.id}`).toEqual([]);
         expect(result.receipt.outputs.map(({ path }) => path)).toContain('README.html');
@@ -102,7 +102,7 @@ describe('destinations', () => {
     const source = memorySource(id, files);
     const broken = await Promise.all(listModels(source).map((model) => openAsset(source, model)));
     const failing: string[] = [];
-    for (const asset of [...broken, assets[0]])
+    for (const asset of broken)
       for (const destination of DESTINATIONS) {
         const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
         const { document, images, read } = asset;

@@ -2,13 +2,13 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { pretendPage, type Seen, seenOf, threeSees } from '../handoff/readBack/secondReader.ts';
+import { onPretendedPage, type Seen, seenOf, threeSees } from '../handoff/readBack/secondReader.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { scaling, toYUpMetres } from '../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
 import { scratch } from './tools.ts';
 
-export { pretendPage, type Seen, threeSees };
+export { type Seen, threeSees };
 
 /** Counts that assimp's command prints of a raw import. */
 export interface AssimpInfo {
@@ -71,8 +71,7 @@ function run(...args: string[]): string | null {
 
 /** glTF without images, as three's loader places it. */
 export async function threeSeesGltf(bytes: Uint8Array): Promise<Seen> {
-  pretendPage();
-  const { scene } = await new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, '');
+  const { scene } = await onPretendedPage(() => new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, ''));
   return seenOf(scene);
 }
 

@@ -34,25 +34,41 @@ export interface SeenModel extends Seen {
 const SLOTS = ['map', 'normalMap', 'bumpMap', 'displacementMap', 'specularMap', 'emissiveMap', 'alphaMap', 'roughnessMap', 'metalnessMap', 'aoMap'] as const;
 export type Slot = (typeof SLOTS)[number];
 
-/** three's loaders look for a page; they read models without one. */
-export function pretendPage(): void {
-  const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
-  const page = globalThis as { window?: unknown; self?: unknown; document?: unknown; ProgressEvent?: unknown };
-  page.window ??= globalThis;
-  page.self ??= globalThis;
-  page.document ??= { createElementNS: element, createElement: element };
-  page.ProgressEvent ??= Event;
+const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
+/** What three's loaders look for of a page. */
+const PAGE: Record<string, unknown> = {
+  window: globalThis,
+  self: globalThis,
+  document: { createElementNS: element, createElement: element },
+  ProgressEvent: Event,
+};
+const pretended = { readers: 0, names: [] as string[] };
+
+/** three's loaders look for a page; they read models without one. It is there while something is read, and gone with the last reader. */
+export async function onPretendedPage<T>(work: () => T | Promise<T>): Promise<T> {
+  const world = globalThis as Record<string, unknown>;
+  if (pretended.readers === 0) {
+    pretended.names = Object.keys(PAGE).filter((name) => world[name] === undefined);
+    for (const name of pretended.names) world[name] = PAGE[name];
+  }
+  pretended.readers += 1;
+  try {
+    return await work();
+  } finally {
+    pretended.readers -= 1;
+    if (pretended.readers === 0) for (const name of pretended.names) delete world[name];
+  }
 }
 
 /** Reads a model with three's loaders, images left alone: triangles as placed, bounds in world space as three sets it up. */
-export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Seen {
-  return seenOf(parse(kind, bytes, new Map(), '').root);
+export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Promise<Seen> {
+  return onPretendedPage(() => seenOf(parse(kind, bytes, new Map(), '').root));
 }
 
 /** Reads a model of a package as somebody else does, with its materials and what lies in their slots. */
 export async function threeOpens(files: PackageFiles, model: string, format: SceneDocument['format']): Promise<SeenModel> {
   const bytes = files.get(model) as Uint8Array;
-  const { root, inside } = format === 'gltf' ? await parseGltf(bytes, files, model) : parse(format, bytes, files, model);
+  const { root, inside } = await onPretendedPage(() => (format === 'gltf' ? parseGltf(bytes, files, model) : parse(format, bytes, files, model)));
   return { ...seenOf(root), materials: await materialsOf(root, { files, model, inside }) };
 }
 
@@ -70,7 +86,6 @@ interface Places {
 }
 
 function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFiles, model: string): Parsed {
-  pretendPage();
   const buffer = new Uint8Array(bytes).buffer;
   // Images are never waited for.
   const manager = new LoadingManager();
@@ -86,7 +101,6 @@ function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFil
 }
 
 async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string): Promise<Parsed> {
-  pretendPage();
   const loader = new GLTFLoader(new LoadingManager());
   loader.register((parser) => ({
     name: 'images as bytes',
