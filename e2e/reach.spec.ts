@@ -20,8 +20,13 @@ async function barriers(page: Page): Promise<string[]> {
   );
 }
 
-function wear(page: Page, theme: string): Promise<string> {
-  return page.evaluate((name) => (document.documentElement.dataset.theme = name), theme);
+/** Puts a theme on; colours that pass into others have come to rest then. */
+async function wear(page: Page, theme: string): Promise<void> {
+  await page.evaluate(async (name) => {
+    document.documentElement.dataset.theme = name;
+    const passing = document.getAnimations().filter((one) => one instanceof CSSTransition);
+    await Promise.allSettled(passing.map(({ finished }) => finished));
+  }, theme);
 }
 
 const PLACES = ['intake', 'destinations', 'questions', 'rulebooks', 'runs', 'handoffs', 'insights', 'workers', 'settings', 'help', 'help/findings', 'api'];

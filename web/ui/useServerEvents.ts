@@ -1,6 +1,6 @@
 'use client';
 
-import { useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { hearOf } from '@/features/bench/benchQuery';
 import type { ServerEvent } from '@/server/events';
@@ -34,7 +34,7 @@ export function useServerEvents(): void {
     source.onmessage = ({ data }) => {
       const event = JSON.parse(data) as ServerEvent;
       if (event.topic === 'asset') hearOf(client, event.id, event.revision);
-      for (const queryKey of touchedBy(event)) void client.invalidateQueries({ queryKey });
+      for (const queryKey of touchedBy(event)) void refresh(client, queryKey);
     };
     source.onerror = () => {
       lost = true;
@@ -48,6 +48,15 @@ export function useServerEvents(): void {
     };
     return () => source.close();
   }, [client]);
+}
+
+/**
+ * Asks anew for what is shown, and for the rest when it is shown again. An answer that is still on its way to what is not
+ * shown may be older than the event, and would count as new: it is not waited for.
+ */
+export async function refresh(client: QueryClient, queryKey: readonly string[]): Promise<void> {
+  await client.cancelQueries({ queryKey, type: 'inactive' });
+  await client.invalidateQueries({ queryKey });
 }
 
 /** Keys of the queries that an event makes stale; an empty key stands for all. */
