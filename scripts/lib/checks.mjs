@@ -2,6 +2,8 @@ import { join } from 'node:path';
 import { ROOT, run } from './run.mjs';
 
 const bin = (name) => join(ROOT, 'node_modules/.bin', name);
+/** Where a check keeps what it knows of files that did not change, beside what TypeScript keeps. */
+const kept = (name) => join(ROOT, '.data/types', name);
 /** What imports are followed in; tests of the page and the demo data stand apart. */
 const CRUISED = ['core/src', 'cli/src', 'web/server', 'web/worker', 'web/app', 'web/features', 'web/ui'];
 
@@ -10,8 +12,9 @@ const CHECKS = {
   'types of core': () => tsc('tsconfig.node.json'),
   'types of web': () => tsc('tsconfig.page.json'),
   style: () => run(bin('biome'), ['check', '.', '--max-diagnostics=40', '--error-on-warnings'], { quiet: true }),
-  imports: () => run(bin('depcruise'), ['--config', '.dependency-cruiser.mjs', ...CRUISED], { quiet: true }),
-  unused: () => run(bin('knip'), ['--no-progress'], { quiet: true }),
+  imports: () =>
+    run(bin('depcruise'), ['--config', '.dependency-cruiser.mjs', '--cache', kept('imports'), '--cache-strategy', 'content', ...CRUISED], { quiet: true }),
+  unused: () => run(bin('knip'), ['--no-progress', '--cache', '--cache-location', kept('unused')], { quiet: true }),
 };
 
 function tsc(program) {
