@@ -20,8 +20,18 @@ export default defineConfig({
     maxWorkers: 2,
     projects: [
       { test: { name: 'core', isolate: false, include: ['{core,cli,demo}/src/**/*.test.ts', 'bench/**/*.test.ts'], ...patient } },
-      { ...web, test: { ...web.test, name: 'web', isolate: false, include: ['web/**/*.test.ts'], exclude: [...APART, '**/node_modules/**', '**/.next/**'] } },
-      { ...web, test: { ...web.test, name: 'apart', include: APART } },
+      {
+        ...web,
+        test: {
+          ...web.test,
+          name: 'web',
+          sequence: { groupOrder: 1 },
+          isolate: false,
+          include: ['web/**/*.test.ts'],
+          exclude: [...APART, '**/node_modules/**', '**/.next/**'],
+        },
+      },
+      { ...web, test: { ...web.test, name: 'apart', sequence: { groupOrder: 2 }, include: APART } },
     ],
   },
 });

@@ -30,25 +30,19 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
   if (testTools && !existsSync('/usr/share/assimp/models')) missing.push('assimp-testmodels');
   if (testTools && !existsSync('/usr/bin/oiiotool')) missing.push('openimageio-tools');
   if (testTools && !existsSync('/usr/share/doc/python3-pyopencolorio')) missing.push('python3-pyopencolorio');
-  if (missing.length === 0) return testTools ? preferHeadless() : undefined;
-  if (!isRoot) {
+  if (missing.length > 0 && !isRoot) {
     throw new Error(
       `These Debian packages are missing: ${missing.join(', ')}. Have them installed with "apt-get install ${missing.join(' ')}" and start again.`,
     );
   }
-  if (testTools && !existsSync(HEADLESS) && !missing.includes('chromium-headless-shell')) missing.push('chromium-headless-shell');
-  say(`Installing ${missing.join(', ')} ...`);
-  await install(missing);
-}
-
-/** Tests open many pages: where only the whole browser is there, the smaller one is put beside it, and done without if it cannot be had. */
-async function preferHeadless() {
-  if (!isRoot || existsSync(HEADLESS)) return;
-  say('Installing chromium-headless-shell ...');
-  await install(['chromium-headless-shell'], ['-o', 'Acquire::Retries=0', '-o', 'Acquire::http::Timeout=20']).catch(() => {});
+  if (missing.length > 0) await install(missing);
+  // Tests open many pages: where only the whole browser is there, the smaller one is put beside it, and done without if it cannot be had.
+  const patience = ['-o', 'Acquire::Retries=0', '-o', 'Acquire::http::Timeout=20'];
+  if (testTools && chromium && isRoot && !existsSync(HEADLESS)) await install(['chromium-headless-shell'], patience).catch(() => {});
 }
 
 async function install(packages, options = []) {
+  say(`Installing ${packages.join(', ')} ...`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   await run('apt-get', [...options, 'update'], { quiet: true, env });
   await run('apt-get', [...options, 'install', '-y', '--no-install-recommends', ...packages], { quiet: true, env });
