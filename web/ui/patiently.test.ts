@@ -1,7 +1,8 @@
 import { expect, test } from 'vitest';
 import { patiently } from './patiently.ts';
 
-const lost = () => new Error('Failed to load chunk /_next/static/chunks/33vb.js from module 64893');
+/** As the loader of pieces throws it; the browser test of a bad day has a real one. */
+const lost = () => Object.assign(new Error('a piece is lost'), { name: 'ChunkLoadError' });
 
 test('a piece that does not come is asked for again until it does', async () => {
   let asked = 0;

@@ -1,9 +1,6 @@
 /** The longest pause between two tries, in milliseconds. */
 const LONGEST = 8000;
 
-/** What the loader of pieces says of one that did not come. */
-const LOST = /^Failed to load chunk/;
-
 /**
  * Loads a piece of the page that comes when it is needed; while the server does not answer, again and again. A piece that is
  * there and fails is not asked for twice.
@@ -13,7 +10,7 @@ export async function patiently<T>(load: () => Promise<T>, pause = 500): Promise
     try {
       return await load();
     } catch (error) {
-      if (!(error instanceof Error && LOST.test(error.message))) throw error;
+      if (!(error instanceof Error && error.name === 'ChunkLoadError')) throw error;
       await new Promise((resolve) => setTimeout(resolve, wait));
     }
   }
