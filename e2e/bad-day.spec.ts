@@ -75,6 +75,10 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await page.keyboard.press('4');
   await expect(page.getByRole('heading', { name: 'Colour', exact: true })).toBeVisible();
   await page.keyboard.press('3');
+  await expect(slot).toBeVisible();
+  await page.goBack();
+  await expect(page.getByRole('heading', { name: 'Colour', exact: true })).toBeVisible();
+  await page.goForward();
   await slot.click();
   await page.keyboard.press('Delete');
   await expect(told(page)).toContainText('What you did is kept here and sent when it does');

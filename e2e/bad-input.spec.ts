@@ -25,4 +25,8 @@ test('every kind of bad parcel is answered in words, and what could be read is k
       expect(health.ok).toBe(true);
     });
   }
+  // However many could not be read, the shelf below them is there whole.
+  await page.goto('/');
+  await expect(page.locator('[data-asset]').first()).toBeInViewport();
+  expect(await page.locator('main').evaluate((main) => main.scrollHeight - main.clientHeight)).toBe(0);
 });

@@ -24,7 +24,8 @@ export function stepOf(path: string): Step {
 
 /** Goes to another step of the same asset, for which nothing need be asked of the server. */
 export function goToStep(id: string, step: Step): void {
-  window.history.pushState(null, '', `/assets/${id}/${step}`);
+  const path = `/assets/${id}/${step}`;
+  if (window.location.pathname !== path) window.history.pushState(null, '', path);
 }
 
 /** Errors and warnings of a step; notes do not count as open work. */

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
+import { ShaderMaterial, type WebGLRenderer } from 'three';
 import { expect, test } from 'vitest';
-import { withFewerSamples } from './prefilter.ts';
+import { prefilterOf, withFewerSamples } from './prefilter.ts';
 
 test('finds its pieces in the filter of the three that is installed', async () => {
   const folder = createRequire(import.meta.url)
@@ -15,4 +16,10 @@ test('finds its pieces in the filter of the three that is installed', async () =
   // A sample of eight times the solid angle is one and a half levels up.
   expect(changed).toContain('max( log2( d ) + lodBias + 1.50, 0.0 )');
   expect(withFewerSamples('void main() {}')).toBe('void main() {}');
+  // Where three puts its filter, it is changed on the way.
+  expect(source).toContain('this._ggxMaterial = _getGGXMaterial();');
+  const generator = prefilterOf({} as WebGLRenderer) as unknown as { _ggxMaterial: ShaderMaterial | null };
+  expect(generator._ggxMaterial).toBeNull();
+  generator._ggxMaterial = new ShaderMaterial({ fragmentShader: shader });
+  expect(generator._ggxMaterial?.fragmentShader).toBe(changed);
 });

@@ -11,6 +11,7 @@ import { handOff } from '../handoff.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { sideOf } from './proof.ts';
 import { secondOpinion } from './secondOpinion.ts';
+import { onPretendedPage } from './secondReader.ts';
 
 const PACKAGES = [
   ['web-gltf', 'glb', 'glb'],
@@ -123,5 +124,20 @@ describe('a source file that was changed itself', () => {
     expect(await failed(side)).toEqual([]);
     const exchanged = { ...side, images: side.images.map((image, i, all) => ({ ...image, resolved: all[(i + 1) % all.length].resolved })) };
     expect(await failed(exchanged)).toEqual(['second reader: images in slots']);
+  });
+});
+
+describe('the page that the other reader looks for', () => {
+  it('is there until the last of several readings is done', async () => {
+    const hasPage = () => 'document' in globalThis;
+    let release = () => {};
+    const long = onPretendedPage(() => new Promise<void>((resolve) => (release = resolve)));
+    expect(await onPretendedPage(hasPage)).toBe(true);
+    expect(hasPage()).toBe(true);
+    release();
+    await long;
+    expect(hasPage()).toBe(false);
+    await expect(onPretendedPage(() => Promise.reject(new Error('torn')))).rejects.toThrow('torn');
+    expect(hasPage()).toBe(false);
   });
 });
