@@ -57,8 +57,8 @@ describe('the area of faces', () => {
     expect(apartIn(halves([0, 1]), halves([1, 0]))).toEqual(['shape.materials: Plate: faces at 2 places have other materials']);
   });
 
-  it('of a quad that is not plane may be that of either cut, and of nothing else', () => {
-    const bent = corners.map(([x, y, z], i) => [x, y + (i === 2 ? 1.5 : 0), z]);
+  it.each([1, 2])('of a quad that is not plane, bent at corner %d, may be that of either cut, and of nothing else', (raised) => {
+    const bent = corners.map(([x, y, z], i) => [x, y + (i === raised ? 1.5 : 0), z]);
     const quad = plate(bent, [[0, 1, 2, 3]]);
     const cuts = [
       [
@@ -165,5 +165,37 @@ describe('which way faces look', () => {
     expect(apartIn(plate(roof, slopes), flat)).toEqual([]);
     const less = apartIn(plate(roof, [...slopes, [0, 1, 4]]), plate(roof, slopes));
     expect(less[0]).toMatch(/^shape\.faces/);
+  });
+});
+
+describe('a model whose corners come in the same order', () => {
+  const strip = [0, 1, 2, 3, 4, 5, 6].map((x) => [x, (x * x) / 8, 0]);
+  // The same seven corners, divided among two faces in another way.
+  const first = plate(strip, [
+    [0, 1, 2],
+    [3, 4, 5, 6],
+  ]);
+
+  it('is another where its faces are divided otherwise', () => {
+    const second = plate(strip, [
+      [0, 1, 2, 3],
+      [4, 5, 6],
+    ]);
+    expect(apartIn(first, second)).not.toEqual([]);
+    expect(apartIn(first, first)).toEqual([]);
+  });
+
+  it('is another where one corner is off by more than a hundred-thousandth of the whole', () => {
+    const moved = (by: number) =>
+      plate(
+        strip.map(([x, y, z], i) => [x, y, z + (i === 4 ? by : 0)]),
+        [
+          [0, 1, 2],
+          [3, 4, 5, 6],
+        ],
+      );
+    // Six metres long: 0.06 millimetres.
+    expect(apartIn(first, moved(5.5e-5))).toEqual([]);
+    expect(apartIn(first, moved(6.5e-5))).not.toEqual([]);
   });
 });
