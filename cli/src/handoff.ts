@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 import type { AssetState } from '@kinkajou/core/asset/asset';
 import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { parseUnit } from '@kinkajou/core/convert';
@@ -14,6 +14,7 @@ import { type HandoffPreview, previewHandoff } from '@kinkajou/core/handoff/prev
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { encodePng } from '@kinkajou/core/images/encode';
 import type { OpenAsset } from '@kinkajou/core/inspect';
+import { ENVIRONMENTS } from '@kinkajou/core/maps/environments';
 import { parseJson } from '@kinkajou/core/parcel/json';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { drawThumbnail } from '@kinkajou/core/preview/thumbnail';
@@ -69,12 +70,24 @@ export async function destinationOf(word: string): Promise<Destination> {
   }
 }
 
-/** Camera and lamps of a file. */
+/** Camera, lamps and environment of a file. */
 async function readStage(file: string): Promise<StageChoice> {
   const text = await readFile(file, 'utf8').catch(() => {
     throw new KinkajouError('handoff.stage', 'this stage cannot be read', { file }, 'Check the spelling.');
   });
   return parseStage(parseJson(text, { file, code: 'handoff.stage', hint: 'Mend the file; it is read as JSON.' }), file);
+}
+
+/** The picture that a stage's file names, by its path from there. */
+async function readBeside(stage: string, image: string): Promise<Uint8Array> {
+  return await readFile(resolve(dirname(stage), image)).catch(() => {
+    throw new KinkajouError(
+      'handoff.stage',
+      `there is no environment ${image}`,
+      { file: stage },
+      `Take one of ${Object.keys(ENVIRONMENTS).join(', ')}, or a picture by its path from this file.`,
+    );
+  });
 }
 
 /** The asset as it stands, for the receiver's sheet. */
@@ -120,6 +133,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const level = mendLevel(options.mend);
   const turn = turnOf(options);
   const stage = options.stage === undefined ? null : await readStage(options.stage);
+  const readEnvironment = (image: string) => readBeside(options.stage ?? '', image);
   const choices = { ...choicesOf(options), ...(turn > 0 ? { turn } : {}), ...(stage ? { stage } : {}) };
   for (const destination of destinations) resolveChoices(destination, choices);
   if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
@@ -145,7 +159,7 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
         continue;
       }
       const progress = (share: number, doing: string) => output.message(`${destinations.length > 1 ? `${id}: ` : ''}${Math.round(share * 100)}% ${doing}`);
-      const result = await handOff({ document, source, state, edits, findings, images, destination, choices, read, picture, progress, cache });
+      const result = await handOff({ document, source, state, edits, findings, images, destination, choices, read, picture, progress, cache, readEnvironment });
       made.push({ name, destination: id, result, plan: null });
     }
     return made;

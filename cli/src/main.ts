@@ -91,7 +91,7 @@ export function createProgram({ output, done }: Call): Command {
     .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
     .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
     .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
-    .option('--stage <file>', 'camera and lamps that go along, as JSON: docs/parts.md')
+    .option('--stage <file>', 'camera, lamps and environment that go along, as JSON: docs/parts.md')
     .option('--collision <shape>', 'a shape for collision under every part: box, orientedBox, hull, hulls, mesh or none')
     .option('--hulls <number>', 'with --collision hulls, no more than this for a part (16)')
     .option('--hull-error <share>', 'with --collision hulls, the share of volume that a cut must spare (0.02)')

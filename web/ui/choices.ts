@@ -76,6 +76,8 @@ interface ViewChoices {
   probe: boolean;
   /** One of the environments that are computed, or `file:SHA256.hdr` for an uploaded one. */
   environment: string;
+  /** What an uploaded one is called. */
+  environmentName: string;
   environmentOn: boolean;
   /** Turn of the surroundings, in degrees. */
   turn: number;
@@ -127,6 +129,7 @@ const FIRST_VIEW: ViewChoices = {
   displaced: true,
   probe: false,
   environment: 'studio',
+  environmentName: '',
   environmentOn: true,
   turn: 40,
   strength: 1,

@@ -29,6 +29,8 @@ export interface HandoffInputs extends LoadedAsset {
   /** Told the share done, in 0..1, and what is being done. */
   progress?: (share: number, doing: string) => void;
   signal?: AbortSignal;
+  /** Reads the picture of an environment that the stage names. */
+  readEnvironment?: ReadFile;
   /** Images that were baked before. */
   cache?: BakeCache;
   /** Images baked at a time; as many as there are processors unless told. */
@@ -67,7 +69,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     progress: (done, total, file) => report(between('prepare', 'bake', done / total), `baking ${file}, ${done + 1} of ${total}`),
   });
   const variant = inputs.choices?.variant ?? destination.variants[0];
-  const writing = { prepared, plan, document, baked, name, variant, picture };
+  const writing = { prepared, plan, document, baked, name, variant, picture, readEnvironment: inputs.readEnvironment };
   const written = await writePackage({ ...writing, report: (share, doing) => report(between('bake', 'write', share), doing) });
   const found = await readPackage(written, prepared, (share, doing) => report(between('write', 'readBack', share), doing));
   report(ENDS.tell, 'writing the receipt');

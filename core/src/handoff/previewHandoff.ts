@@ -3,7 +3,7 @@ import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, type ResolvedDestination, resolveChoices } from '../destinations/resolveChoices.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { fileName } from '../parcel/fileSource.ts';
+import { fileName, stemOf } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
@@ -14,6 +14,7 @@ import { type ComponentSource, type ImageKind, type PlannedImage, plannedKind } 
 import { prepare } from './prepare/prepare.ts';
 import { componentInBrief, componentInWords } from './words.ts';
 import { pathInPackage } from './write/destinationDocument.ts';
+import { skyName } from './write/skies.ts';
 
 /** What one component of an image is made from. */
 export interface PreviewComponent {
@@ -79,7 +80,7 @@ export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPrev
     destination: { id: destination.id, title: destination.title, summary: destination.summary },
     variant: destination.variant,
     patched: plan.patched,
-    files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sheets(destination, name)],
+    files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sky(destination), ...sheets(destination, name)],
     changes: [...plan.prepared, ...(plan.patched ? [] : geometryChanges(destination, source.counts))],
     losses: lossesInWords([...plan.losses, ...formatLosses(source, destination, plan)]),
     notes: destination.notes,
@@ -190,13 +191,20 @@ function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: Ass
   return [...new Set(groups.filter((_, i) => isPart[i]))].map((group) => nodes[group].name);
 }
 
+/** The picture of the environment that goes along; its type may turn out another where it is a file. */
+function sky({ stage, folder }: ResolvedDestination): PreviewFile[] {
+  if (!stage?.environment) return [];
+  const { image, name = image } = stage.environment;
+  return [{ path: pathInPackage({ folder, pattern: `${skyName(stemOf(name))}.exr` }), kind: 'map', bytes: null, exact: false, image: null }];
+}
+
 function sheets({ materialX, takeoff }: ResolvedDestination, asset: string): PreviewFile[] {
   const sheet = (path: string): PreviewFile => ({ path, kind: 'sheet', bytes: null, exact: false, image: null });
   return [...(materialX ? [`${asset}.mtlx`] : []), ...(takeoff ? ['takeoff.csv'] : []), 'README.html', 'handoff.json', 'receipt.json'].map(sheet);
 }
 
 /** What the format has no place for, told from what the model holds. */
-function formatLosses({ counts, uvSets }: AssetSource, { format }: ResolvedDestination, plan: HandoffPlan): Loss[] {
+function formatLosses({ counts, uvSets }: AssetSource, { format, stage }: ResolvedDestination, plan: HandoffPlan): Loss[] {
   if (plan.patched) return [];
   const losses: [boolean, Loss['code']][] =
     format === 'obj'
@@ -204,11 +212,11 @@ function formatLosses({ counts, uvSets }: AssetSource, { format }: ResolvedDesti
           [counts.clips > 0, 'obj.motion'],
           [counts.skins > 0, 'obj.skins'],
           [counts.cameras > 0, 'obj.cameras'],
-          [counts.lights > 0, 'obj.lights'],
+          [counts.lights > 0 || !!stage?.environment, 'obj.lights'],
           [uvSets.length > 1, 'obj.uvSets'],
         ]
       : format === 'usd'
         ? [[counts.clips > 1, 'usd.clips']]
-        : [];
+        : [[!!stage?.environment, format === 'fbx' ? 'fbx.dome' : 'gltf.lights']];
   return losses.flatMap(([there, code]) => (there ? [{ code }] : []));
 }

@@ -36,6 +36,11 @@ describe('names that are safe anywhere', () => {
     const name = createNamer();
     expect(['Hull', 'hull', 'HULL', 'Hull_2', '', ''].map((one) => name(one))).toEqual(['Hull', 'hull_2', 'HULL_3', 'Hull_2_2', 'part', 'part_2']);
   });
+
+  it('go to those who ask for just them, where they are kept', () => {
+    const name = createNamer(['Hull', 'hull_2', 'Deck']);
+    expect(['Hull', 'Hull', 'Hull', 'Hull_2', 'hull_2', 'Deck'].map((one) => name(one))).toEqual(['Hull', 'Hull_3', 'Hull_4', 'Hull_2', 'hull_2_2', 'Deck']);
+  });
 });
 
 describe('paths', () => {

@@ -8,6 +8,7 @@ import type { SceneDocument } from '../scene/document.ts';
 import type { MapUse } from '../scene/material.ts';
 import { geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
 import { measureBoundsIn } from '../scene/measure.ts';
+import { cross } from '../scene/vectors.ts';
 import { buildTriangleSets } from '../scene/vertices.ts';
 import { byteOfLight } from './byteOfLight.ts';
 import { type Picture, type Surface, shadeInto, surfaceOf, textureOf, unitInto, type Vec } from './shade.ts';
@@ -264,8 +265,4 @@ class Raster {
 function unit(v: Vec): Vec {
   const length = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
   return [v[0] / length, v[1] / length, v[2] / length];
-}
-
-function cross(a: Vec, b: Vec): Vec {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }

@@ -153,6 +153,8 @@ export interface Light {
   /** Width and height of an area light, in document units. */
   size: [number, number];
   castsShadow: boolean;
+  /** Of a dome: what it shows, as a key of `images`, and how that lies on the sphere, in OpenUSD's words (`latlong`). */
+  sky?: { image: string; layout: string };
 }
 
 /** A skeleton's binding. A mesh says by {@link Influences} which joints move which point. */

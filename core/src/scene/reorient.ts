@@ -1,5 +1,6 @@
-import type { AxisSystem, Camera, Light, PolygonMesh, RotationOrder, SceneDocument, Skin, Track, TransformParts, Vec3 } from './document.ts';
-import { determinant3, eulerOf, invertAffine, type Matrix4, multiply, normalCofactors, rotation, toYUpMetres } from './matrix.ts';
+import { turnViews } from './aim.ts';
+import type { AxisSystem, Camera, Light, PolygonMesh, RotationOrder, SceneDocument, SceneNode, Skin, Track, TransformParts, Vec3 } from './document.ts';
+import { determinant3, eulerOf, identity, invertAffine, type Matrix4, multiply, normalCofactors, rotation, toYUpMetres } from './matrix.ts';
 
 /**
  * The document in another axis system and unit. Points, transforms, skins, shapes and clips are all rewritten, and
@@ -15,7 +16,7 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
     axes,
     metresPerUnit,
     unitStated: true,
-    nodes: document.nodes.map((node) => ({ ...node, transform: changeTransform(node.transform, change) })),
+    nodes: changeNodes(document.nodes, change),
     meshes: document.meshes.map((mesh) => changeMesh(mesh, change)),
     cameras: document.cameras.map((camera) => changeCamera(camera, change)),
     lights: document.lights.map((light): Light => ({ ...light, size: [light.size[0] * change.scale, light.size[1] * change.scale] })),
@@ -25,6 +26,20 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
       tracks: clip.tracks.map((track) => changeTrack(track, change)),
     })),
   };
+}
+
+/** Cameras and lights look along their own -Z in every system. */
+function changeNodes(nodes: readonly SceneNode[], change: Change): SceneNode[] {
+  const moved = nodes.map((node) => ({ ...node, transform: changeTransform(node.transform, change) }));
+  if (change.isIdentity) return moved;
+  const turn = identity();
+  for (let axis = 0; axis < 3; axis += 1) {
+    turn[axis * 4 + axis] = 0;
+    // Of a mirror, which is no turn, views do not mind their own left and right.
+    turn[axis * 4 + change.to[axis]] = axis === 0 && change.mirrored ? -change.sign[axis] : change.sign[axis];
+  }
+  const transforms = turnViews(moved, () => turn);
+  return moved.map((node, i) => ({ ...node, transform: transforms[i] }));
 }
 
 /** A change of axes: a signed permutation times one scale. */

@@ -5,11 +5,13 @@ import { readModel } from '../readModel.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { createDocument, createMesh, createNode, type SceneDocument, Y_UP, Z_UP } from './document.ts';
 import { multiply, toYUpMetres, transformPoint, worldMatrices } from './matrix.ts';
+import { reorient } from './reorient.ts';
 import { parseStage, type StageChoice, withStage } from './stage.ts';
 
 const STAGE: StageChoice = {
   camera: { position: [3, 2, 4], target: [0, 2, 0], focal: 50 },
   lamps: [{ name: 'key', position: [0, 9, 0], target: [0, 0, 0], colour: [1, 0.5, 0.25], strength: 2 }],
+  environment: { image: 'studio', turn: 30, strength: 0.5 },
 };
 
 function crate(axes = Y_UP, metresPerUnit = 1): SceneDocument {
@@ -60,8 +62,31 @@ describe('a stage', () => {
         far: 100 / metresPerUnit,
       },
     ]);
-    expect(staged.lights).toMatchObject([{ name: 'key', kind: 'directional', colour: [1, 0.5, 0.25], intensity: 2, castsShadow: true }]);
-    expect(withStage(crate(), { camera: null, lamps: [] })).toEqual(crate());
+    expect(staged.lights).toMatchObject([
+      { name: 'key', kind: 'directional', colour: [1, 0.5, 0.25], intensity: 2, castsShadow: true },
+      { name: 'environment', kind: 'dome', colour: [1, 1, 1], intensity: 0.5, sky: { image: 'environment', layout: 'latlong' } },
+    ]);
+    expect(withStage(crate(), { camera: null, lamps: [], environment: null })).toEqual(crate());
+  });
+
+  it.each([
+    ['Y up', Y_UP],
+    ['Z up', Z_UP],
+    ['left-handed', { ...Y_UP, right: { axis: 0, sign: -1 } }],
+  ] as const)('stays where it is in other axes, with its environment turned as the view has it, %s', (_, axes) => {
+    const document = reorient(withStage(crate(axes, 0.01), STAGE), Z_UP, 0.01);
+    expect(standing(document, 'view')).toEqual({ place: [3, 2, 4], ahead: [-0.6, 0, -0.8], up: [0, 1, 0] });
+    expect(standing(document, 'key')).toMatchObject({ place: [0, 9, 0], ahead: [0, -1, 0] });
+    const index = document.nodes.findIndex(({ name }) => name === 'environment');
+    const world = multiply(toYUpMetres(Z_UP, 1), worldMatrices(document.nodes)[index]);
+    const seen = (x: number, y: number, z: number) => transformPoint(world, x, y, z).map((value) => Number(value.toFixed(5)) + 0);
+    const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)].map((value) => Number(value.toFixed(5)));
+    // The middle of the picture is +Z of a dome, and +X of the view before it is turned; a quarter to its right is -X, and +Z.
+    expect([seen(0, 0, 1), seen(-1, 0, 0), seen(0, 1, 0)]).toEqual([
+      [c, 0, -s],
+      [s, 0, c],
+      [0, 1, 0],
+    ]);
   });
 
   it.each(['fbx', 'usda', 'usdc'])('comes back from %s as it went', async (extension) => {
@@ -71,14 +96,16 @@ describe('a stage', () => {
     expect(standing(read, 'key')).toMatchObject({ place: [0, 9, 0], ahead: [0, -1, 0] });
     const [{ focalLength, aperture }] = read.cameras;
     expect(aperture[1] / focalLength).toBeCloseTo(24 / 50, 5);
-    expect(read.lights).toMatchObject([{ kind: 'directional', colour: [1, 0.5, 0.25] }]);
+    expect(read.lights[0]).toMatchObject({ kind: 'directional', colour: [1, 0.5, 0.25] });
   });
 
   it('of a file names the field that is wrong, and has what is usual where nothing is said', () => {
     expect(parseStage({ camera: { position: [1, 2, 3], target: [0, 0, 0] } })).toEqual({
       camera: { position: [1, 2, 3], target: [0, 0, 0], focal: 42 },
       lamps: [],
+      environment: null,
     });
+    expect(parseStage({ environment: { image: 'quay.hdr' } }).environment).toEqual({ image: 'quay.hdr', turn: 0, strength: 1 });
     expect(() => parseStage({ camera: { position: [1, 2], target: [0, 0, 0] } }, 's.json')).toThrow(/camera.position.*3 items/);
     expect(() => parseStage({ lamps: [{ name: 'key' }] })).toThrow(/lamps\[0\].position/);
   });

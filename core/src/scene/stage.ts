@@ -1,7 +1,8 @@
 import Joi from 'joi';
 import { KinkajouError } from '../errors.ts';
-import { createNode, type SceneDocument, type Vec3 } from './document.ts';
-import { determinant3, eulerOf, identity, invertAffine, type Matrix4, multiply, toYUpMetres, transformPoint } from './matrix.ts';
+import { createNode, type Light, type SceneDocument, type Vec3 } from './document.ts';
+import { determinant3, eulerOf, identity, invertAffine, type Matrix4, multiply, rotation, toYUpMetres, transformPoint } from './matrix.ts';
+import { cross, normalised } from './vectors.ts';
 
 /** What stands around an asset, in metres, Y up, as the view has it. */
 export interface StageChoice {
@@ -9,7 +10,15 @@ export interface StageChoice {
   camera: { position: Vec3; target: Vec3; focal: number } | null;
   /** Lamps that shine from far away, with linear colours. */
   lamps: { name: string; position: Vec3; target: Vec3; colour: Vec3; strength: number }[];
+  /**
+   * Light from all around: a computed environment by its key, or a picture in latitude and longitude by its path, which
+   * people may know by another name; turned by so many degrees about what is up.
+   */
+  environment: { image: string; name?: string; turn: number; strength: number } | null;
 }
+
+/** Where the environment of a stage is kept in a document. */
+export const STAGE_ENVIRONMENT = 'environment';
 
 const place = Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3);
 
@@ -29,21 +38,34 @@ export const STAGE_SCHEMA = Joi.object({
     )
     .max(64)
     .default([]),
+  environment: Joi.object({
+    image: Joi.string().max(1000).required(),
+    name: Joi.string().max(200),
+    turn: Joi.number().min(-360).max(360).default(0),
+    strength: Joi.number().min(0).max(1e9).default(1),
+  })
+    .allow(null)
+    .default(null),
 });
 
 /** Reads a stage. Throws `handoff.stage` naming the field. */
 export function parseStage(value: unknown, file = ''): StageChoice {
   const { value: stage, error } = STAGE_SCHEMA.validate(value, { convert: false });
   if (error)
-    throw new KinkajouError('handoff.stage', error.message, { file }, 'A stage has a camera with position and target, and lamps with position and name.');
+    throw new KinkajouError(
+      'handoff.stage',
+      error.message,
+      { file },
+      'A stage has a camera with position and target, lamps with position and name, and an environment with an image.',
+    );
   return stage as StageChoice;
 }
 
 /** Width and height of the camera's picture area, in millimetres. */
 const PICTURE: [number, number] = [36, 24];
 
-/** The document with the camera and the lamps of a stage beside everything else: in its own axes and unit. */
-export function withStage(document: SceneDocument, { camera, lamps }: StageChoice): SceneDocument {
+/** The document with the camera, the lamps and the environment of a stage beside everything else: in its own axes and unit. */
+export function withStage(document: SceneDocument, { camera, lamps, environment }: StageChoice): SceneDocument {
   const home = invertAffine(toYUpMetres(document.axes, document.metresPerUnit));
   const cameras = [...document.cameras];
   const lights = [...document.lights];
@@ -61,23 +83,27 @@ export function withStage(document: SceneDocument, { camera, lamps }: StageChoic
     stand('view', position, target, { camera: cameras.push(lens) - 1 });
   }
   for (const { name, position, target, colour, strength } of lamps) {
-    const lamp = {
-      name,
-      kind: 'directional' as const,
-      colour,
-      intensity: strength,
-      innerAngle: 0,
-      outerAngle: 0,
-      size: [0, 0] as [number, number],
-      castsShadow: true,
-    };
-    stand(name, position, target, { light: lights.push(lamp) - 1 });
+    stand(name, position, target, { light: lights.push(lamp(name, 'directional', { colour, intensity: strength })) - 1 });
+  }
+  if (environment) {
+    const { turn, strength } = environment;
+    const sky = { image: STAGE_ENVIRONMENT, layout: 'latlong' };
+    const node = createNode(STAGE_ENVIRONMENT, 'light', -1, { light: lights.push(lamp(STAGE_ENVIRONMENT, 'dome', { intensity: strength, sky })) - 1 });
+    node.transform.rotation = eulerOf(standing(document, rotation([0, turn + HALFWAY, 0])));
+    nodes.push(node);
   }
   return { ...document, cameras, lights, nodes };
 }
 
+/** The middle of a picture is +X for the view (as three.js has it) and +Z for a dome (as OpenEXR and OpenUSD have it). */
+const HALFWAY = 90;
+
+function lamp(name: string, kind: Light['kind'], own: Partial<Light>): Light {
+  return { name, kind, colour: [1, 1, 1], intensity: 1, innerAngle: 0, outerAngle: 0, size: [0, 0], castsShadow: true, ...own };
+}
+
 /** The turn of what looks along its own -Z from one place to another, upright, in the document's axes. */
-function turnedTo({ axes }: SceneDocument, from: Vec3, to: Vec3): Matrix4 {
+function turnedTo(document: SceneDocument, from: Vec3, to: Vec3): Matrix4 {
   const back = normalised(from.map((value, k) => value - to[k]) as Vec3, [0, 0, 1]);
   // Straight up and down nothing is upright; what lies ahead of the object is then.
   const right = normalised(cross(Math.abs(back[1]) > 0.9999 ? [0, 0, -Math.sign(back[1])] : [0, 1, 0], back), [1, 0, 0]);
@@ -86,17 +112,13 @@ function turnedTo({ axes }: SceneDocument, from: Vec3, to: Vec3): Matrix4 {
   look.set(right, 0);
   look.set(up, 4);
   look.set(back, 8);
-  const turned = multiply(invertAffine(toYUpMetres(axes, 1)), look);
+  return standing(document, look);
+}
+
+/** A turn given with Y up, in the document's axes. */
+function standing({ axes }: SceneDocument, turn: Matrix4): Matrix4 {
+  const turned = multiply(invertAffine(toYUpMetres(axes, 1)), turn);
   // Left-handed axes mirror; what is symmetric about its own upright plane looks the same.
   if (determinant3(turned) < 0) for (let k = 0; k < 3; k += 1) turned[k] = -turned[k];
   return turned;
-}
-
-function normalised([x, y, z]: Vec3, otherwise: Vec3): Vec3 {
-  const length = Math.hypot(x, y, z);
-  return length > 0 ? [x / length, y / length, z / length] : otherwise;
-}
-
-function cross(a: Vec3, b: Vec3): Vec3 {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }

@@ -2,6 +2,7 @@ import type { PolygonMesh, SceneDocument } from './document.ts';
 import { geometricMatrix, type Matrix4, multiply, scaling, worldMatrices } from './matrix.ts';
 import { placesOf } from './solids.ts';
 import { triangulate } from './triangulate.ts';
+import { cross } from './vectors.ts';
 
 /** What one part needs of one material. */
 export interface TakeoffRow {
@@ -76,8 +77,4 @@ function placed(points: ArrayLike<number>, m: Matrix4): Float64Array {
     for (let row = 0; row < 3; row += 1) out[i + row] = m[row] * points[i] + m[4 + row] * points[i + 1] + m[8 + row] * points[i + 2] + m[12 + row];
   }
   return out;
-}
-
-function cross(a: number[], b: number[]): number[] {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }

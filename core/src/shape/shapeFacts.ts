@@ -2,6 +2,7 @@ import type { Layer, PolygonMesh, Vec3 } from '../scene/document.ts';
 import { layerEntry } from '../scene/document.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { placesOf } from '../scene/solids.ts';
+import { cross, dot } from '../scene/vectors.ts';
 import type { Form } from './form.ts';
 import { measurePieces, type PieceFacts } from './pieceFacts.ts';
 import { findDoubled, type Topology, walkEdges } from './topology.ts';
@@ -282,14 +283,6 @@ function meets(a: Vec3, b: Vec3, c: Vec3): boolean {
 
 function subtract(a: Vec3, b: Vec3): Vec3 {
   return [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-}
-
-function cross(a: Vec3, b: Vec3): Vec3 {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-}
-
-function dot(a: Vec3, b: Vec3): number {
-  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
 function measureNormals(mesh: PolygonMesh, layer: Layer, faces: FaceFacts): ShapeFacts['normals'] {

@@ -113,12 +113,12 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
           play it in the view
         </Chip>
       )}
-      <label className="flex items-center gap-1.5" title="As the view has them; formats without cameras or lamps leave them out and say so">
+      <label className="flex items-center gap-1.5" title="As the view has them; formats without cameras, lamps or environments leave them out and say so">
         Of the view
         <ChipSelect value={stageAlong} onChange={(event) => set({ stageAlong: event.target.value as typeof stageAlong })}>
           <option value="none">nothing</option>
           <option value="camera">the camera</option>
-          <option value="all">camera and lamps</option>
+          <option value="all">camera, lamps, environment</option>
         </ChipSelect>
         {stageAlong !== 'none' && folded && <span className="text-error">unfold the view for that</span>}
       </label>

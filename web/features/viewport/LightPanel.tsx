@@ -1,5 +1,6 @@
 'use client';
 
+import { ENVIRONMENTS } from '@kinkajou/core/maps/environments';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { ChevronDown, ChevronUp, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -9,7 +10,6 @@ import { api } from '@/ui/api';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { BACKDROPS, type Backdrop, LAMPS, type LampName, useChoices, VIEW_TRANSFORMS, type ViewTransform } from '@/ui/choices';
 import { IconButton } from '@/ui/IconButton';
-import { SURROUNDS } from './environments.ts';
 import { CAMERA_PRESETS, type CameraPreset, takePreset } from './frame.ts';
 
 const TRANSFORM_TITLES: Record<ViewTransform, string> = { plain: 'plain sRGB', neutral: 'neutral curve', aces: 'ACES curve' };
@@ -156,7 +156,7 @@ function EnvironmentSelect() {
     },
     onSuccess(row) {
       void client.invalidateQueries({ queryKey: KEY });
-      setView({ environment: keyOf(row) });
+      setView({ environment: keyOf(row), environmentName: row.name });
     },
     onError: (error) => toast.error(error.message),
   });
@@ -164,15 +164,16 @@ function EnvironmentSelect() {
   const remove = useMutation({
     mutationFn: (id: number) => api(`/api/environments/${id}`, { method: 'DELETE' }),
     onSuccess() {
-      setView({ environment: 'studio' });
+      setView({ environment: 'studio', environmentName: '' });
       void client.invalidateQueries({ queryKey: KEY });
     },
     onError: (error) => toast.error(error.message),
   });
+  const take = (key: string) => setView({ environment: key, environmentName: list.find((row) => keyOf(row) === key)?.name ?? '' });
   return (
     <>
-      <ChipSelect className="w-[98px] shrink-0" aria-label="Environment" value={environment} onChange={(event) => setView({ environment: event.target.value })}>
-        {Object.entries(SURROUNDS).map(([key, { title }]) => (
+      <ChipSelect className="w-[98px] shrink-0" aria-label="Environment" value={environment} onChange={(event) => take(event.target.value)}>
+        {Object.entries(ENVIRONMENTS).map(([key, { title }]) => (
           <option key={key} value={key}>
             {title}
           </option>

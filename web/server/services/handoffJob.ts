@@ -37,6 +37,7 @@ export async function runHandoff({ id, data: { assetId }, signal, progress }: Jo
     progress: (share, doing) => progress(share * 0.95, doing),
     signal,
     cache: blobCache,
+    readEnvironment: readUploaded,
   });
   progress(0.96, 'packing');
   const zip = await packageZip(files);
@@ -47,6 +48,13 @@ export async function runHandoff({ id, data: { assetId }, signal, progress }: Jo
     .where(eq(handoffs.id, id));
   // The package is kept for whoever looks into what went wrong.
   if (receipt.verdict === 'failed') throw new KinkajouError('handoff.check', failedChecks(receipt.readBack.checks));
+}
+
+/** The picture behind `file:SHA256.hdr`, as the view calls what was uploaded. */
+async function readUploaded(image: string): Promise<Uint8Array> {
+  const [, sha256] = /^file:([0-9a-f]{64})\.(?:hdr|exr)$/.exec(image) ?? [];
+  if (sha256 && (await blobs.has(sha256))) return blobs.get(sha256);
+  throw new KinkajouError('handoff.stage', `the environment ${image} is gone`, {}, 'Choose another in the view.');
 }
 
 /** Baked images lie among the blobs; what an earlier handoff made is not made again. */

@@ -1,22 +1,16 @@
-import type { TransformParts, Vec3 } from '../../scene/document.ts';
-import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, rotation } from '../../scene/matrix.ts';
+import type { SceneNode } from '../../scene/document.ts';
+import { invertAffine, type Matrix4, rotation } from '../../scene/matrix.ts';
 
-/** Turns the neutral view direction (-Z) to where FBX cameras (+X) and lights (-Y) look. */
-export const CAMERA_TURN = rotation([0, -90, 0]);
-export const LIGHT_TURN = rotation([-90, 0, 0]);
+/** From the neutral view direction (-Z) to where FBX cameras (+X) and lights (-Y) look, and back. */
+const CAMERA = rotation([0, -90, 0]);
+const LIGHT = rotation([-90, 0, 0]);
+const BACK = { camera: invertAffine(CAMERA), light: invertAffine(LIGHT) };
 
-/**
- * Appends a rotation to a node: local' = local * turn. It goes into the post-rotation, so that animated rotations
- * stay what they are; where an uneven scale stands after it, all parts are worked out anew.
- */
-export function turnView(t: TransformParts, turn: Matrix4): void {
-  const [x, y, z] = t.scale;
-  const uniform = Math.max(Math.abs(x - y), Math.abs(y - z)) <= 1e-6 * Math.abs(x);
-  if (t.matrix || !uniform || t.scalingPivot.some((part) => part !== 0)) {
-    Object.assign(t, partsOfMatrix(multiply(localMatrix(t), turn)), { inherit: t.inherit });
-    return;
-  }
-  // R * post^-1 * turn = R * (turn^-1 * post)^-1
-  const post = multiply(invertAffine(turn), rotation(t.postRotation));
-  t.postRotation = eulerOf(post).map((angle) => (Math.abs(angle) < 1e-9 ? 0 : angle)) as Vec3;
+/** What a view as FBX has it is turned by to look as ours do. */
+export function turnFromFbx({ camera }: SceneNode): Matrix4 {
+  return camera >= 0 ? CAMERA : LIGHT;
+}
+
+export function turnToFbx({ camera }: SceneNode): Matrix4 {
+  return camera >= 0 ? BACK.camera : BACK.light;
 }

@@ -1,4 +1,5 @@
 import { own } from '../../own.ts';
+import { turnViews } from '../../scene/aim.ts';
 import {
   addUncarried,
   type CustomValue,
@@ -11,8 +12,7 @@ import {
   type SceneNode,
   type TransformParts,
 } from '../../scene/document.ts';
-import { invertAffine, localMatrix, multiply, partsOfMatrix } from '../../scene/matrix.ts';
-import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
+import { turnFromFbx } from './aim.ts';
 import type { FbxObject, ObjectTable, PropertyTable } from './objects.ts';
 import { readCamera, readLight } from './readAttributes.ts';
 import { readFbxMesh } from './readMesh.ts';
@@ -143,15 +143,8 @@ function readCustom(properties: PropertyTable): Record<string, CustomValue> {
 }
 
 /** Cameras here look along +X and lights along -Y; the neutral document has both look along -Z. */
-function aimViews(document: SceneDocument): void {
-  document.nodes.forEach((node, index) => {
-    const turn = node.camera >= 0 ? CAMERA_TURN : node.light >= 0 ? LIGHT_TURN : null;
-    if (!turn) return;
-    turnView(node.transform, turn);
-    const back = invertAffine(turn);
-    for (const child of document.nodes) {
-      if (child.parent === index) child.transform = { ...partsOfMatrix(multiply(back, localMatrix(child.transform))), inherit: child.transform.inherit };
-    }
-    if (node.mesh >= 0) addUncarried(document.remarks, 'meshes on cameras or lights', node.name, { why: 'shown as the camera or light looks' });
+function aimViews({ nodes }: SceneDocument): void {
+  turnViews(nodes, turnFromFbx).forEach((transform, index) => {
+    nodes[index].transform = transform;
   });
 }

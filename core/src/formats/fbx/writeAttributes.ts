@@ -21,7 +21,7 @@ import type { FbxNode } from './tree.ts';
 const MILLIMETRES_PER_INCH = 25.4;
 const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
 const INHERIT = ['RrSs', 'RSrs', 'Rrs'];
-const LIGHT_TYPES: Record<LightKind, number> = { point: 0, directional: 1, spot: 2, area: 3, dome: 0 };
+const LIGHT_TYPES: Partial<Record<LightKind, number>> = { point: 0, directional: 1, spot: 2, area: 3 };
 const FAR_LIMIT = 1e6;
 
 /** The Model record of a node. */
@@ -117,7 +117,7 @@ function lightRecord(light: Light, id: number): FbxNode {
     record('TypeFlags', [S('Light')]),
     record('GeometryVersion', [I(124)]),
     properties70([
-      enumEntry('LightType', LIGHT_TYPES[light.kind]),
+      enumEntry('LightType', LIGHT_TYPES[light.kind] ?? 0),
       boolEntry('CastLight', true),
       boolEntry('CastShadows', light.castsShadow),
       colourEntry('Color', light.colour),

@@ -1,11 +1,12 @@
-import type { SceneDocument, SceneNode, TransformParts } from '../../scene/document.ts';
+import { turnViews } from '../../scene/aim.ts';
+import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
-import { geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
+import { geometricMatrix, invertAffine, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
-import { CAMERA_TURN, LIGHT_TURN, turnView } from './aim.ts';
+import { turnToFbx } from './aim.ts';
 import { D, doubleEntry, doubles, entry, enumEntry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
 import type { FbxNode, FbxTree } from './tree.ts';
 import { writeAsciiFbx } from './writeAscii.ts';
@@ -141,8 +142,11 @@ class FileBuilder {
   }
 
   private addNodes(): void {
-    const { nodes, cameras, lights } = this.document;
-    const transforms = aimedTransforms(nodes);
+    const { cameras, lights } = this.document;
+    const isDome = ({ light }: SceneNode) => lights[light]?.kind === 'dome';
+    const nodes = this.document.nodes.map((node) => (isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node));
+    if (this.document.nodes.some(isDome)) this.losses.add({ code: 'fbx.dome' });
+    const transforms = turnViews(nodes, turnToFbx);
     for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
     nodes.forEach((node, index) => {
       const id = this.newId();
@@ -157,7 +161,6 @@ class FileBuilder {
       }
       this.linkMaterials(node, id);
     });
-    if (lights.some((light) => light.kind === 'dome')) this.losses.add({ code: 'fbx.dome' });
   }
 
   /** Slots are numbered by the order of links; a slot without material among others gets an empty one. */
@@ -257,21 +260,6 @@ class FileBuilder {
     };
     for (const clip of this.document.clips) writeClip(clip, sink);
   }
-}
-
-/** Transforms with cameras and lights turned to the directions FBX has them look. */
-function aimedTransforms(nodes: readonly SceneNode[]): TransformParts[] {
-  const out = nodes.map((node) => node.transform);
-  nodes.forEach((node, index) => {
-    const turn = node.camera >= 0 ? CAMERA_TURN : node.light >= 0 ? LIGHT_TURN : null;
-    if (!turn) return;
-    out[index] = { ...out[index] };
-    turnView(out[index], invertAffine(turn));
-    nodes.forEach((child, i) => {
-      if (child.parent === index) out[i] = { ...partsOfMatrix(multiply(turn, localMatrix(out[i]))), inherit: out[i].inherit };
-    });
-  });
-  return out;
 }
 
 function globalSettings({ axes, metresPerUnit }: SceneDocument): FbxNode {

@@ -4,6 +4,7 @@ import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts'
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
 import { numberText, oneLine } from './objWords.ts';
+import { objPartNames } from './partNames.ts';
 import { materialWords, writeMtl } from './writeMtl.ts';
 
 export interface ObjWriteOptions {
@@ -21,21 +22,22 @@ const FLUSH_AT = 1 << 16;
  */
 export function writeObj(given: SceneDocument, options: ObjWriteOptions): WrittenModel {
   const losses = new Losses();
-  const { document, parts } = withMaterialForAll(given);
-  for (const part of parts) losses.add({ code: 'obj.noMaterial', part });
+  const { document, parts: bare } = withMaterialForAll(given);
+  for (const part of bare) losses.add({ code: 'obj.noMaterial', part });
   const out = new TextSink();
   const library = `${options.name}.mtl`;
   out.line(`# ${options.creator ?? 'Kinkajou'}`);
   if (document.materials.length > 0) out.line(`mtllib ${library}`);
   const worlds = worldMatrices(document.nodes);
   const offsets: Standing = { points: 1, uvs: 1, normals: 1, material: -1, smoothing: null };
-  const names = createNames();
+  const parts = document.nodes.filter(({ mesh }) => mesh >= 0);
+  const names = new Map(objPartNames(parts.map(({ name }) => oneLine(name))).map((name, i) => [parts[i], name]));
   const words = materialWords(document.materials);
   const wordOf = (index: number) => words.get(document.materials[index].key) ?? '';
   document.nodes.forEach((node, i) => {
     if (node.mesh < 0) return;
     const mesh = bakeMesh(document.meshes[node.mesh], multiply(worlds[i], geometricMatrix(node.transform)));
-    out.line(`o ${names(oneLine(node.name))}`);
+    out.line(`o ${names.get(node)}`);
     tellLostLayers(mesh, node.name, losses);
     writeMesh(out, mesh, { slots: node.materials, wordOf }, offsets);
   });
@@ -130,19 +132,6 @@ function writeValues(out: TextSink, word: string, { values, size }: Layer): void
     for (let k = 0; k < size; k += 1) text += ` ${numberText(values[i + k])}`;
     out.line(text);
   }
-}
-
-/** Names, each once: a name that comes again would reopen the object that has it. */
-function createNames(): (name: string) => string {
-  const seen = new Map<string, number>();
-  return (name) => {
-    const count = (seen.get(name) ?? 0) + 1;
-    seen.set(name, count);
-    if (count === 1) return name;
-    const unique = `${name} (${count})`;
-    seen.set(unique, 1);
-    return unique;
-  };
 }
 
 /** Collects lines and encodes them piece by piece, so that the whole text is never held as one string. */

@@ -9,13 +9,14 @@ export function cleanIdentifier(name: string, fallback: string): string {
   return safe === '' || /^_+$/.test(safe) ? fallback : safe;
 }
 
-/** Hands out identifiers, each once. */
-export function createIdentifiers(): (name: string, fallback?: string) => string {
+/** Hands out identifiers, each once; those that are `reserved` only to the first who asks for just that. */
+export function createIdentifiers(reserved: readonly string[] = []): (name: string, fallback?: string) => string {
   const taken = new Set<string>();
+  const kept = new Set(reserved.map((name) => cleanIdentifier(name, '')));
   return (name, fallback = 'part') => {
     const clean = cleanIdentifier(name, fallback);
     let unique = clean;
-    for (let i = 2; taken.has(unique); i += 1) unique = `${clean}_${i}`;
+    for (let i = 2; taken.has(unique) || (i > 2 && kept.has(unique)); i += 1) unique = `${clean}_${i}`;
     taken.add(unique);
     return unique;
   };

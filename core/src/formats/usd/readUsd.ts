@@ -147,8 +147,10 @@ class SceneReader {
     this.place(prim, node, index, parent);
     if (prim.typeName === 'Mesh') this.addMesh(prim, node, index, inherited);
     else if (prim.typeName === 'Camera') Object.assign(node, { kind: 'camera', camera: document.cameras.push(readUsdCamera(prim, node.name)) - 1 });
-    else if (isLightType(prim.typeName)) Object.assign(node, { kind: 'light', light: document.lights.push(readUsdLight(prim, node.name)) - 1 });
-    else if (prim.typeName === 'Skeleton') {
+    else if (isLightType(prim.typeName)) {
+      const light = readUsdLight(prim, node.name, (written, layer) => this.addImage(written, layer).key);
+      Object.assign(node, { kind: 'light', light: document.lights.push(light) - 1 });
+    } else if (prim.typeName === 'Skeleton') {
       this.skeletons.set(prim.path, readSkeleton(prim, index, document));
       if (inherited.animation) this.animations.set(prim.path, inherited.animation);
     } else if (SHAPES_WITHOUT_MESH.has(prim.typeName)) {

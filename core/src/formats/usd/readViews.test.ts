@@ -38,6 +38,15 @@ describe('lights of USD', () => {
     expect((await light(type)).kind).toBe(kind);
   });
 
+  it('of domes show an image, which is one of the document', async () => {
+    const shown = await read('DomeLight', 'asset inputs:texture:file = @maps/quay sky.exr@\ntoken inputs:texture:format = "latlong"');
+    expect(shown.lights[0].sky).toEqual({ image: 'maps/quay sky.exr', layout: 'latlong' });
+    expect(shown.images).toEqual([expect.objectContaining({ key: 'maps/quay sky.exr', written: 'maps/quay sky.exr' })]);
+    expect((await light('DomeLight', 'asset inputs:texture:file = @sky.hdr@')).sky).toEqual({ image: 'sky.hdr', layout: 'automatic' });
+    expect((await light('DomeLight')).sky).toBeUndefined();
+    expect((await light('RectLight', 'asset inputs:texture:file = @sky.hdr@')).sky).toBeUndefined();
+  });
+
   it('have colour, strength with its stops, size and shadow', async () => {
     expect(
       await light(

@@ -1,7 +1,7 @@
 import { own } from '../../own.ts';
 import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
 import type { ComposedPrim } from './compose.ts';
-import { get, numberOf, numbersOf, textOf, vectorOf } from './values.ts';
+import { get, numberOf, numbersOf, propertyValue, textOf, vectorOf } from './values.ts';
 
 const LIGHTS: Record<string, LightKind> = {
   DistantLight: 'directional',
@@ -34,8 +34,11 @@ export function readUsdCamera(prim: ComposedPrim, name: string): Camera {
   };
 }
 
-/** A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit. */
-export function readUsdLight(prim: ComposedPrim, name: string): Light {
+/**
+ * A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit. `addImage` tells
+ * the key of what a dome shows.
+ */
+export function readUsdLight(prim: ComposedPrim, name: string, addImage: (written: string, layer: string) => string): Light {
   const number = (attribute: string, fallback: number) => numberOf(get(prim, `inputs:${attribute}`, attribute)) ?? fallback;
   const cone = numberOf(get(prim, 'inputs:shaping:cone:angle', 'shaping:cone:angle'));
   const soft = numberOf(get(prim, 'inputs:shaping:cone:softness', 'shaping:cone:softness')) ?? 0;
@@ -52,5 +55,14 @@ export function readUsdLight(prim: ComposedPrim, name: string): Light {
     outerAngle,
     size: prim.typeName === 'RectLight' ? [number('width', 1), number('height', 1)] : [radius * 2, radius * 2],
     castsShadow: numberOf(get(prim, 'inputs:shadow:enable', 'shadow:enable')) !== 0,
+    ...(kind === 'dome' ? skyOf(prim, addImage) : {}),
   };
+}
+
+/** What a dome shows; a light of one colour shows nothing. */
+function skyOf(prim: ComposedPrim, addImage: (written: string, layer: string) => string): Pick<Light, 'sky'> {
+  const file = prim.properties.get('inputs:texture:file') ?? prim.properties.get('texture:file');
+  const written = textOf(propertyValue(file));
+  if (!file || !written) return {};
+  return { sky: { image: addImage(written, file.layer), layout: textOf(get(prim, 'inputs:texture:format', 'texture:format')) ?? 'automatic' } };
 }

@@ -261,6 +261,15 @@ describe('the stage', () => {
     expect(made(false).losses).toEqual(['usd.shadow']);
   });
 
+  it('shows in a dome what it showed, by its path in the package', () => {
+    const { prim } = stageOf((document) => {
+      document.images.push({ key: 'sky', written: 'maps/sky.exr', relative: null, embedded: null });
+      document.lights.push({ ...light, kind: 'dome', sky: { image: 'sky', layout: 'latlong' } });
+      document.nodes.push(createNode('lamp', 'light', -1, { light: 0 }));
+    });
+    expect(say(prim)).toMatchObject({ 'inputs:texture:file': '@maps/sky.exr@', 'inputs:texture:format': 'latlong' });
+  });
+
   it('calls nodes by names that paths can hold, hides what is hidden, and keeps a mesh with children apart', () => {
     const document = createDocument('usd', 'usda');
     document.meshes.push(createMesh('plate', { points: new Float64Array(9), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }));

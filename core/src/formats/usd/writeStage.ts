@@ -37,10 +37,13 @@ class StageBuilder {
   private readonly paths: string[] = [];
   private readonly names = new Map<PrimSpec, (name: string) => string>();
   private readonly materialPaths: string[] = [];
+  private readonly nodeNames: string[];
   /** First prim of each mesh, whose arrays later ones share. */
   private readonly meshPrims = new Map<number, PrimSpec>();
   private readonly skeletons: SkeletonPlan;
   private readonly parents: Set<number>;
+  /** Paths in the package by the keys of images. */
+  private readonly images: ReadonlyMap<string, string>;
 
   constructor(
     private readonly document: SceneDocument,
@@ -48,6 +51,9 @@ class StageBuilder {
     private readonly losses: Losses,
   ) {
     const name = cleanIdentifier(options.name, 'asset');
+    const target = options.targetOf ?? plainTarget;
+    this.images = new Map(document.images.map((image) => [image.key, target(image).path]));
+    this.nodeNames = document.nodes.map((node) => node.name);
     this.skeletons = planSkeletons(document);
     this.parents = new Set(document.nodes.map((node) => node.parent));
     const moving = this.skeletons.joints.length > 0 || document.meshes.some((mesh) => mesh.shapes.length > 0);
@@ -82,14 +88,14 @@ class StageBuilder {
   private nameUnder(prim: PrimSpec): (name: string) => string {
     let namer = this.names.get(prim);
     if (!namer) {
-      namer = createIdentifiers();
+      namer = createIdentifiers(this.nodeNames);
       this.names.set(prim, namer);
     }
     return namer;
   }
 
   private planMaterials(): void {
-    const namer = createIdentifiers();
+    const namer = createIdentifiers(this.document.materials.map(({ name }) => name));
     for (const material of this.document.materials) this.materialPaths.push(`${this.rootPath}/Looks/${namer(material.name)}`);
     if (this.document.materials.length > 0) this.nameUnder(this.root)('Looks');
   }
@@ -97,11 +103,9 @@ class StageBuilder {
   private addMaterials(): void {
     if (this.document.materials.length === 0) return;
     const looks = createPrim('Looks', 'Scope');
-    const target = this.options.targetOf ?? plainTarget;
-    const images = new Map(this.document.images.map((image) => [image.key, target(image).path]));
     this.document.materials.forEach((material, i) => {
       const path = this.materialPaths[i];
-      looks.children.push(materialPrim(material, path, { images, uvName: (set) => this.uvName(i, set), losses: this.losses }));
+      looks.children.push(materialPrim(material, path, { images: this.images, uvName: (set) => this.uvName(i, set), losses: this.losses }));
     });
     this.root.children.push(looks);
   }
@@ -140,7 +144,7 @@ class StageBuilder {
       node.camera >= 0
         ? cameraPrim(this.document.cameras[node.camera])
         : node.light >= 0
-          ? lightPrim(this.document.lights[node.light], this.losses)
+          ? lightPrim(this.document.lights[node.light], this.images, this.losses)
           : createPrim('', typeName);
     prim.name = this.nameUnder(parent)(node.name);
     if (prim.name !== node.name) prim.metadata.displayName = node.name;

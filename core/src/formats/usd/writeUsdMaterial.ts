@@ -24,7 +24,7 @@ const INPUTS: Partial<Record<ChannelName, { input: string; type: 'color3f' | 'fl
 /** A material as a UsdPreviewSurface network. Channels that it has no input for are listed as lost. */
 interface NetworkHost {
   /** Files of images by key. */
-  images: Map<string, string>;
+  images: ReadonlyMap<string, string>;
   /** Primvar of a UV set, the first for null. */
   uvName(set: string | null): string;
   losses: Losses;

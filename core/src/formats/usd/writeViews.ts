@@ -1,6 +1,6 @@
 import type { Camera, Light, LightKind } from '../../scene/document.ts';
 import type { Losses } from '../written.ts';
-import { createListOp, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
+import { AssetPath, createListOp, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
 
 const TYPES: Record<LightKind, string> = { point: 'SphereLight', directional: 'DistantLight', spot: 'SphereLight', area: 'RectLight', dome: 'DomeLight' };
 const FAR_LIMIT = 1e9;
@@ -25,7 +25,8 @@ export function cameraPrim(camera: Camera): PrimSpec {
   return prim;
 }
 
-export function lightPrim(light: Light, losses: Losses): PrimSpec {
+/** `images` has paths in the package by the keys of images. */
+export function lightPrim(light: Light, images: ReadonlyMap<string, string>, losses: Losses): PrimSpec {
   const prim = createPrim('', TYPES[light.kind]);
   set(prim, 'inputs:color', 'color3f', Float64Array.from(light.colour));
   set(prim, 'inputs:intensity', 'float', light.intensity);
@@ -38,6 +39,11 @@ export function lightPrim(light: Light, losses: Losses): PrimSpec {
     prim.metadata.apiSchemas = createListOp({ prepended: ['ShapingAPI'] });
     set(prim, 'inputs:shaping:cone:angle', 'float', light.outerAngle / 2);
     set(prim, 'inputs:shaping:cone:softness', 'float', light.outerAngle > 0 ? 1 - light.innerAngle / light.outerAngle : 0);
+  }
+  const shown = light.sky && images.get(light.sky.image);
+  if (light.sky && shown !== undefined) {
+    set(prim, 'inputs:texture:file', 'asset', new AssetPath(shown));
+    set(prim, 'inputs:texture:format', 'token', light.sky.layout);
   }
   if (!light.castsShadow) losses.add({ code: 'usd.shadow' });
   return prim;

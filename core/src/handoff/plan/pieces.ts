@@ -1,5 +1,7 @@
 import { fillName } from '../../destinations/names.ts';
 import type { Destination } from '../../destinations/profile.ts';
+import { ENVIRONMENTS, isEnvironmentKey } from '../../maps/environments.ts';
+import { fileName } from '../../parcel/fileSource.ts';
 import { createNamer } from '../../parcel/names.ts';
 import { addCollision, wantsCollision } from '../../scene/collision.ts';
 import { cutParts } from '../../scene/cutParts.ts';
@@ -65,9 +67,17 @@ function planOf(plan: HandoffPlan, document: SceneDocument): HandoffPlan {
 }
 
 /** What a destination's title says of its ways with geometry, in words for the plan. */
-function stageLine({ camera, lamps }: StageChoice): string {
-  const what = [camera && 'the camera', lamps.length > 0 && `${lamps.length} ${lamps.length === 1 ? 'lamp' : 'lamps'}`].filter(Boolean);
-  return `${what.join(' and ') || 'nothing'} of the view ${camera && lamps.length === 0 ? 'goes' : 'go'} along`;
+function stageLine({ camera, lamps, environment }: StageChoice): string {
+  const count = lamps.length > 0 && `${lamps.length} ${lamps.length === 1 ? 'lamp' : 'lamps'}`;
+  const what = [camera && 'the camera', count, environment && environmentInWords(environment)].filter((part) => typeof part === 'string');
+  const isOne = what.length <= 1 && lamps.length < 2;
+  return `${what.join(' and ') || 'nothing'} of the view ${isOne ? 'goes' : 'go'} along`;
+}
+
+function environmentInWords({ image, name = image, turn, strength }: NonNullable<StageChoice['environment']>): string {
+  const title = isEnvironmentKey(image) ? ENVIRONMENTS[image].title : fileName(name);
+  const how = [turn !== 0 && `turned by ${turn}°`, strength !== 1 && `${strength} times as strong`].filter((part) => typeof part === 'string');
+  return `the environment "${title}"${how.length > 0 ? ` (${how.join(', ')})` : ''}`;
 }
 
 const COLLISION_WORDS: Record<Exclude<CollisionShape, 'none'>, string> = {

@@ -42,17 +42,18 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   const files = new Map(images.map((image) => [image.path, image]));
   const planned = new Map<string, PlannedImage>();
   const nameFile = createNamer();
-  const nameMaterial = createNamer();
-  const nameBare = createNamer();
   const losses: Loss[] = [];
   const has: HasImage = (map) => fileOf(map, state, files) !== null;
   const { names } = destination;
   const taken = state.intake.parts.includes('materials') ? state.materials : [];
+  const filled = (material: Material) => fillName(names.material, { material: material.name, asset }, 'material');
+  const nameMaterial = createNamer(taken.map(filled));
+  const nameBare = createNamer(taken.map(({ name }) => name));
   const materials = taken.map((material): PlannedMaterial => {
     const shading = withoutMissing(material, toMetalRough(material), has, losses);
     const inputs = usableInputs(channelInputs(material, destination.workflow, shading), has, material.key, losses);
     const context: ImageContext = { material, inputs, destination, state, files, losses };
-    const name = nameMaterial(fillName(names.material, { material: material.name, asset }, 'material'), 'material');
+    const name = nameMaterial(filled(material), 'material');
     const bare = nameBare(material.name, 'material');
     const own: PlannedMaterial['images'] = {};
     for (const map of destination.maps) {

@@ -36,6 +36,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'fbx.mirror': ['use.wrap'],
   'fbx.shear': PLACES,
   'fbx.dome': [],
+  'sky.missing': [],
   'mtl.noWord': ['channel.differs', 'channel.missing'],
   'mtl.noMapWord': CHANNEL,
   'mtl.placing': PLACING,

@@ -1,4 +1,5 @@
 import { countFaces, describeImages } from '../../asset/describeSource.ts';
+import { objPartNames } from '../../formats/obj/partNames.ts';
 import { cleanName } from '../../parcel/names.ts';
 import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
@@ -55,19 +56,15 @@ function statedSpace({ format, axes, metresPerUnit }: SceneDocument, expected: S
 
 /** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
 function partNames(document: SceneDocument, numbered = false): string[] {
-  const seen = new Map<string, number>();
   const reported = (name: string) =>
     cleanName(name)
       .toLowerCase()
       .replaceAll('-', '_')
       .replace(/_mesh(_\d+)?$/, '');
-  return document.nodes.flatMap(({ mesh, name }) => {
-    if (mesh < 0) return [];
-    // OBJ has each name once: a second part of one name is called `Bolt (2)`.
-    const count = (seen.get(name) ?? 0) + 1;
-    seen.set(name, count);
-    return document.meshes[mesh].faceCounts.length === 0 ? [] : [reported(numbered && count > 1 ? `${name} (${count})` : name)];
-  });
+  const parts = document.nodes.filter(({ mesh }) => mesh >= 0);
+  const given = parts.map(({ name }) => name);
+  const names = numbered ? objPartNames(given) : given;
+  return names.filter((_, i) => document.meshes[parts[i].mesh].faceCounts.length > 0).map(reported);
 }
 
 function polygonsOf(document: SceneDocument): number {

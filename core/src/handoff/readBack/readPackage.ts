@@ -6,6 +6,7 @@ import type { Prepared } from '../prepare/prepare.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { pathOfImage, type WrittenFile, type WrittenPackage } from '../write/writePackage.ts';
 import { checkPixels } from './checkPixels.ts';
+import { checkViews } from './checkViews.ts';
 import { joinProofs, type Proof, proveModel, sideOf } from './proof.ts';
 import { type HandoffCheck, mergeReadBacks, proofChecks, type ReadBack, readBackGltf, samplesOf } from './readBack.ts';
 import { readBackModel } from './readBackModel.ts';
@@ -47,7 +48,7 @@ async function readFile(
     ? { validator: null, ...readBackModel({ files, model, source, wanted: written, plan }, side.document) }
     : await readBackGltf(files, model, source, plan);
   const proof = await proveModel({ side: { document: expected, materials: state.materials, images: state.images, read }, plan, copies }, { side, sheet });
-  const others = await secondOpinion(files, model, side, original ?? undefined);
+  const others = [checkViews(source, side.document, files), ...(await secondOpinion(files, model, side, original ?? undefined))];
   return { back: { ...rest, checks: [...checks, ...others, ...proofChecks(proof)], channels: samplesOf(proof, plan) }, proof };
 }
 

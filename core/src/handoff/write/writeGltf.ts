@@ -30,7 +30,8 @@ export async function writeGltf(
     const key = document.materials[index]?.key;
     return key === undefined ? null : (materials[indexOf.get(key) ?? -1] ?? null);
   };
-  const losses = addGeometry(gltf, document, materialOf, createNamer());
+  const nameOf = createNamer(document.nodes.map((node) => node.name));
+  const losses = addGeometry(gltf, document, materialOf, nameOf);
   gltf.getRoot().getAsset().generator = 'Kinkajou';
   const io = await gltfIo();
   if (variant === 'glb') {

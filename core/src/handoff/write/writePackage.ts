@@ -2,6 +2,7 @@ import { editedDocument } from '../../asset/editedDocument.ts';
 import { KinkajouError } from '../../errors.ts';
 import { JOINTS_PER_VERTEX } from '../../formats/gltf/writeScene.ts';
 import { writeModel } from '../../formats/writeModel.ts';
+import type { ReadFile } from '../../parcel/fileSource.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import { applyIntake } from '../../scene/intake.ts';
@@ -23,6 +24,7 @@ import { materialXDocument } from './materialX.ts';
 import { createSheet, type Sheet } from './sheet.ts';
 import { sheetPage } from './sheetPage.ts';
 import { silenceOf } from './silence.ts';
+import { gatherSkies, type Skies } from './skies.ts';
 import { takeoffTable } from './takeoffTable.ts';
 import { type PackageFiles, writeGltf } from './writeGltf.ts';
 
@@ -38,6 +40,8 @@ export interface WriteInputs {
   variant: string;
   /** A PNG of the asset for the receiver's sheet. */
   picture: Uint8Array | null;
+  /** Reads the picture of an environment that the stage names. */
+  readEnvironment?: ReadFile;
   /** Told the share done, in 0..1, and what is being done. */
   report(share: number, doing: string): void;
 }
@@ -92,16 +96,19 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const taken = applyIntake(edited.document, prepared.state.intake);
   const { turn = 0, stage } = inputs.plan.destination;
   const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
-  const document = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
+  const whole = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
+  const paths = new Map(prepared.state.images.map(({ key, resolved }) => [key, resolved]));
+  const skies = await gatherSkies(whole, { plan: inputs.plan, paths, read: prepared.read, readEnvironment: inputs.readEnvironment });
+  const { document } = skies;
   const { pieces, losses } = await piecesOf(document, inputs.plan, name);
-  found.losses.push(...losses);
+  found.losses.push(...skies.losses, ...losses);
   if (pieces.length === 0)
     throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: prepared.source.model }, 'Take the meshes at intake.');
   const files: PackageFiles = new Map();
   const models: WrittenFile[] = [];
   for (const [i, piece] of pieces.entries()) {
     report(i / pieces.length, pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`);
-    models.push(await writePiece(piece, `${piece.name}.${inputs.variant}`, inputs, { files, found }));
+    models.push(await writePiece(piece, `${piece.name}.${inputs.variant}`, inputs, { files, found, skies }));
   }
   const plan = withFound(inputs.plan, found);
   const takeoff = destination.takeoff ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan)) : [];
@@ -135,9 +142,11 @@ async function writePiece(
   { document, plan, name }: ModelPiece,
   model: string,
   { baked }: WriteInputs,
-  { files, found }: { files: PackageFiles; found: Found },
+  { files, found, skies }: { files: PackageFiles; found: Found; skies: Skies },
 ): Promise<WrittenFile> {
   const { destination } = plan;
+  const inside = destination.embed && destination.format === 'fbx';
+  if (!model.endsWith('.usdz')) for (const [path, bytes] of skies.files) files.set(path, bytes);
   const common = { model, plan, source: document, expected: asNamed(document, plan), original: null };
   if (destination.format === 'gltf') {
     const gltf = await writeGltf(document, plan, baked, { name, variant: model.endsWith('.gltf') ? 'gltf' : 'glb' });
@@ -148,12 +157,13 @@ async function writePiece(
     const expected = { ...common.expected, meshes };
     return { ...common, expected, written: null, copies: new Map() };
   }
-  const whole = destinationDocument(document, plan);
+  const turned = destinationDocument(document, plan);
+  const whole = { ...turned, images: [...turned.images, ...skies.images] };
   const { document: bound, copies } = destination.parts === 'solids' ? withOwnMaterials(whole) : { document: whole, copies: new Map<string, string[]>() };
   const { document: own, parts } = destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
   found.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
-  const carried = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
-  const inside = destination.embed && destination.format === 'fbx';
+  const maps = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
+  const carried = model.endsWith('.usdz') ? new Map([...maps, ...skies.files]) : maps;
   const written = writeModel(own, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
   addFound(found, written.losses, silenceOf(destination.format, own));
   for (const [path, bytes] of written.files) files.set(path, bytes);

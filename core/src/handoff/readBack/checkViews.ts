@@ -1,0 +1,83 @@
+import type { Camera, Light, SceneDocument, SceneNode } from '../../scene/document.ts';
+import { multiply, toYUpMetres, transformPoint, worldMatrices } from '../../scene/matrix.ts';
+import { normalised } from '../../scene/vectors.ts';
+import { carriesLight } from '../write/skies.ts';
+import type { PackageFiles } from '../write/writeGltf.ts';
+import type { HandoffCheck } from './readBack.ts';
+
+/** Single floats, and angles that went through degrees. */
+const TOLERANCE = 1e-4;
+
+/** A camera or a light as it stands: what must be equal as words, and numbers that must be near. */
+interface View {
+  name: string;
+  words: string;
+  numbers: number[];
+}
+
+/** Cameras and lights stand, look and shine as they should; what a dome shows lies where the model says. */
+export function checkViews(expected: SceneDocument, found: SceneDocument, files: PackageFiles): HandoffCheck {
+  const wanted = viewsOf(expected, found.format);
+  const there = viewsOf(found, found.format);
+  const wrong: string[] = [];
+  for (const view of wanted) {
+    const match = there.findIndex((one) => one.words === view.words && one.numbers.every((value, i) => isNear(value, view.numbers[i])));
+    if (match < 0) wrong.push(`${view.name} is not as it was`);
+    else there.splice(match, 1);
+  }
+  wrong.push(...there.map(({ name }) => `${name} was not there`), ...missingSkies(found, files));
+  return { check: 'cameras and lights', ok: wrong.length === 0, expected: String(wanted.length), found: wrong.join('; ') || String(wanted.length) };
+}
+
+function isNear(a: number, b: number): boolean {
+  return Math.abs(a - b) <= TOLERANCE * Math.max(1, Math.abs(b));
+}
+
+/** What a format can say of a document's cameras and lights. */
+function viewsOf(document: SceneDocument, format: SceneDocument['format']): View[] {
+  const worlds = worldMatrices(document.nodes);
+  const toMetres = toYUpMetres(document.axes, document.metresPerUnit);
+  return document.nodes.flatMap((node, i) => {
+    const [camera, light] = [document.cameras[node.camera], document.lights[node.light]];
+    if (format === 'obj' || !(camera || (light && carriesLight(format, light.kind)))) return [];
+    const world = multiply(toMetres, worlds[i]);
+    const place = transformPoint(world, 0, 0, 0);
+    const axes = [0, 4, 8].map((start) => normalised(world.subarray(start, start + 3) as unknown as number[]));
+    const scale = document.metresPerUnit;
+    if (camera) return [cameraView(node, camera, [...place, ...axes[2], ...axes[1]], scale)];
+    return [lightView(node, light, { place, axes, scale, sized: format === 'usd' })];
+  });
+}
+
+function cameraView({ name }: SceneNode, { projection, focalLength, aperture, width }: Camera, placed: number[], scale: number): View {
+  return { name, words: projection, numbers: [...placed, projection === 'orthographic' ? width * scale : aperture[1] / focalLength] };
+}
+
+interface Placing {
+  place: number[];
+  axes: number[][];
+  scale: number;
+  /** Whether the format says how large area lights are; FBX does not. */
+  sized: boolean;
+}
+
+function lightView({ name }: SceneNode, light: Light, { place, axes, scale, sized }: Placing): View {
+  const { kind, colour, intensity, outerAngle, size, sky } = light;
+  const numbers = [...colour, intensity];
+  if (kind !== 'directional' && kind !== 'dome') numbers.push(...place);
+  if (kind !== 'point' && kind !== 'dome') numbers.push(...axes[2]);
+  if (kind === 'spot') numbers.push(outerAngle);
+  if (kind === 'area') numbers.push(...axes[1], ...(sized ? [size[0] * scale, size[1] * scale] : []));
+  if (sky) numbers.push(...axes.flat());
+  return { name, words: sky ? `${kind} ${sky.layout}` : kind, numbers };
+}
+
+/** Pictures of domes that are not where the model says. */
+function missingSkies(document: SceneDocument, files: PackageFiles): string[] {
+  const images = new Map(document.images.map((image) => [image.key, image]));
+  return document.lights.flatMap(({ name, sky }) => {
+    const image = sky && images.get(sky.image);
+    if (!image || image.embedded || files.has(image.relative ?? image.written)) return [];
+    return [`${name} shows ${image.written}, which is not in the package`];
+  });
+}

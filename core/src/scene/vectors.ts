@@ -1,0 +1,17 @@
+import type { Vec3 } from './document.ts';
+
+type Three = readonly number[];
+
+export function dot(a: Three, b: Three): number {
+  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+}
+
+export function cross(a: Three, b: Three): Vec3 {
+  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+}
+
+/** The direction of length 1; another where there is none. */
+export function normalised([x, y, z]: Three, otherwise: Vec3 = [0, 0, 0]): Vec3 {
+  const length = Math.hypot(x, y, z);
+  return length > 0 ? [x / length, y / length, z / length] : otherwise;
+}
