@@ -2,6 +2,7 @@ import type { Accessor, Document, Buffer as GltfBuffer, Material as GltfMaterial
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
+import { hiddenParts } from '../../scene/hidden.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
   type Decomposed,
@@ -46,6 +47,7 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...lostJoints(document));
+  losses.push(...hiddenParts(document).map(({ name }): Loss => ({ code: 'gltf.hidden', part: name })));
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }

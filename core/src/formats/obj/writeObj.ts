@@ -1,4 +1,5 @@
 import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts';
+import { hiddenParts } from '../../scene/hidden.ts';
 import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
@@ -41,6 +42,7 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
     tellLostLayers(mesh, node.name, losses);
     writeMesh(out, mesh, { slots: node.materials, wordOf }, offsets);
   });
+  for (const { name } of hiddenParts(document)) losses.add({ code: 'obj.hidden', part: name });
   if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
   if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
   if (document.nodes.some((node) => node.light >= 0)) losses.add({ code: 'obj.lights' });

@@ -59,6 +59,7 @@ describe('a model that is read back', () => {
 
   it.each<[string, (document: SceneDocument) => void, string[]]>([
     ['lost a part', ({ nodes }) => nodes.pop(), ['triangles', 'polygons', 'materials', 'part names', 'material names', 'material of each face']],
+    ['hides a part', ({ nodes }) => Object.assign(nodes[1], { visible: false }), ['hidden parts']],
     ['calls a part otherwise', ({ nodes }) => Object.assign(nodes[0], { name: 'Cover' }), ['part names']],
     ['calls a material otherwise', ({ materials }) => Object.assign(materials[1], { name: 'Gold' }), ['material names', 'material of each face']],
     ['gives a face another material', ({ nodes }) => Object.assign(nodes[1], { materials: [0] }), ['materials', 'material names', 'material of each face']],

@@ -2,6 +2,7 @@ import { countFaces, describeImages } from '../../asset/describeSource.ts';
 import { objPartNames } from '../../formats/obj/partNames.ts';
 import { cleanName } from '../../parcel/names.ts';
 import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
+import { hiddenParts } from '../../scene/hidden.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../../scene/measure.ts';
@@ -39,7 +40,7 @@ export function readBackModel({ files, model, source, wanted: expected, plan }: 
     compareWords('part names', partNames(expected, found.format === 'obj'), partNames(found)),
     compareWords('material names', usedMaterials(expected), usedMaterials(found)),
     compareWords('material of each face', facesOf(expected), facesOf(found)),
-    ...(found.format === 'obj' ? [] : [checkAxes(found, expected)]),
+    ...(found.format === 'obj' ? [] : [checkAxes(found, expected), compareWords('hidden parts', hiddenNames(expected), hiddenNames(found))]),
     ...slotChecks(model, files, [expected, found], plan),
   ];
   return {
@@ -65,6 +66,10 @@ function partNames(document: SceneDocument, numbered = false): string[] {
   const given = parts.map(({ name }) => name);
   const names = numbered ? objPartNames(given) : given;
   return names.filter((_, i) => document.meshes[parts[i].mesh].faceCounts.length > 0).map(reported);
+}
+
+function hiddenNames(document: SceneDocument): string[] {
+  return partNames({ ...document, nodes: hiddenParts(document) });
 }
 
 function polygonsOf(document: SceneDocument): number {
