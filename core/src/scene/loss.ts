@@ -23,6 +23,9 @@ const SENTENCES = {
   'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
+  'parts.hidden': ({ part, count = 1, detail }) => `${part}: hidden in the source; ${detail} shows ${count === 1 ? 'it' : 'them'}`,
+  'parts.cages': ({ part, count = 1, detail }) =>
+    `${part}: ${count === 1 ? 'a cage of a smooth surface' : 'cages of smooth surfaces'} (subdivision); ${detail} has the ${count === 1 ? 'cage' : 'cages'} alone`,
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
   'part.notMerged': ({ part }) => `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
   'part.mergedMotion': ({ part }) => `${part}: the motion of parts that were merged into it is left out`,
@@ -51,7 +54,6 @@ const SENTENCES = {
   'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
   'obj.cameras': () => 'OBJ has no cameras',
   'obj.lights': () => 'OBJ has no lights',
-  'obj.hidden': ({ part }) => `${part} is hidden in the source; OBJ shows it`,
   'obj.motion': () => 'OBJ has no motion',
   'obj.skins': () => 'OBJ has no skins',
   'obj.uvSets': () => 'OBJ has one UV set; further sets are left out',
@@ -66,7 +68,6 @@ const SENTENCES = {
   'usd.shadow': () => 'lights that cast no shadow cast one in USD',
   'usd.clips': () => 'USD holds one motion; further clips are left out',
   'usd.onBone': () => 'parts that hang on bones go where these go, and hang on nothing; USD has no place for them under a joint',
-  'gltf.hidden': ({ part }) => `${part} is hidden in the source; glTF shows it`,
   'gltf.visibility': () => 'glTF has no motion of visibility',
   'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
   'gltf.joints': ({ part, count }) => `${part}: ${count} points follow more than four joints; glTF readers follow the four heaviest`,

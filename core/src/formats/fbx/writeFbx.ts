@@ -5,6 +5,7 @@ import type { ChannelName } from '../../scene/material.ts';
 import { geometricMatrix, invertAffine, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
+import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { turnToFbx } from './aim.ts';
 import { D, doubleEntry, doubles, entry, enumEntry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
@@ -147,6 +148,7 @@ class FileBuilder {
     const nodes = this.document.nodes.map((node) => (isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node));
     if (this.document.nodes.some(isDome)) this.losses.add({ code: 'fbx.dome' });
     const transforms = turnViews(nodes, turnToFbx);
+    for (const loss of partsUnsaid(this.document, 'FBX', true)) this.losses.add(loss);
     for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
     nodes.forEach((node, index) => {
       const id = this.newId();

@@ -1,7 +1,7 @@
 /// <reference path="./draco3dgltf.d.ts" />
 /// <reference path="./gltf-validator.d.ts" />
-import type { Document, GLTF, Skin as GltfSkin, JSONDocument, Mesh, Node, Primitive } from '@gltf-transform/core';
-import type { Light as PunctualLight } from '@gltf-transform/extensions';
+import type { Accessor, Document, GLTF, Skin as GltfSkin, JSONDocument, Mesh, Node, Primitive } from '@gltf-transform/core';
+import type { InstancedMesh, Light as PunctualLight } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
@@ -18,11 +18,14 @@ import {
   type Light,
   type PolygonMesh,
   type SceneDocument,
+  type SceneNode,
   type Track,
   type TransformParts,
+  type Vec3,
 } from '../../scene/document.ts';
 import { assignKeys } from '../../scene/material.ts';
-import { eulerOf, identity, rotationOfQuaternion } from '../../scene/matrix.ts';
+import { eulerOf, identity, multiply, partsOfMatrix, rotationOfQuaternion, scaling, translation } from '../../scene/matrix.ts';
+import { MOST_INSTANCES, tellTooMany } from '../instances.ts';
 import { gltfIo } from './io.ts';
 import { readGltfMaterials } from './readGltfMaterials.ts';
 import { readPrimitives } from './readPrimitives.ts';
@@ -237,9 +240,8 @@ const UNDERSTOOD = new Set([
 function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
   for (const name of json.extensionsUsed ?? [])
     if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', { why: 'it is not understood', severity: 'warning' });
-  for (const name of ['KHR_materials_variants', 'EXT_mesh_gpu_instancing']) {
-    if (json.extensionsUsed?.includes(name)) addUncarried(document.remarks, `extension ${name}`, '', { why: 'it is not carried', severity: 'warning' });
-  }
+  if (json.extensionsUsed?.includes('KHR_materials_variants'))
+    addUncarried(document.remarks, 'extension KHR_materials_variants', '', { why: 'it is not carried', severity: 'warning' });
 }
 
 class SceneReader {
@@ -290,6 +292,23 @@ class SceneReader {
     const skin = source.getSkin();
     if (skin) node.skin = this.skinIndex.get(skin) ?? -1;
     document.nodes.push(node);
+    const instances = source.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
+    if (instances && mesh) this.placeInstances(instances, node, index);
+  }
+
+  /** Each instance is a part of its own under the node; the mesh is shared. */
+  private placeInstances(instances: InstancedMesh, node: SceneNode, index: number): void {
+    const [places, turns, scales] = ['TRANSLATION', 'ROTATION', 'SCALE'].map((name) => instances.getAttribute(name));
+    const count = Math.max(0, ...[places, turns, scales].map((list) => list?.getCount() ?? 0));
+    const entry = <T extends number[]>(list: Accessor | null, i: number, fallback: T) => (list ? (list.getElement(i, [] as number[]) as T) : fallback);
+    const { mesh, materials, skin } = node;
+    Object.assign(node, { kind: 'group', mesh: -1, materials: [], skin: -1 });
+    for (let i = 0; i < Math.min(count, MOST_INSTANCES); i += 1) {
+      const placed = multiply(translation(entry<Vec3>(places, i, [0, 0, 0])), rotationOfQuaternion(entry(turns, i, [0, 0, 0, 1])));
+      const transform = partsOfMatrix(multiply(placed, scaling(entry<Vec3>(scales, i, [1, 1, 1]))));
+      this.document.nodes.push(createNode(`${node.name}_${i + 1}`, 'mesh', index, { transform, mesh, materials, skin }));
+    }
+    tellTooMany(this.document, node.name, count);
   }
 
   private meshOf(mesh: Mesh, fallback: string): { index: number; materials: number[] } {

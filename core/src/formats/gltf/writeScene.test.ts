@@ -86,17 +86,6 @@ describe('nodes of glTF as written', () => {
   });
 });
 
-describe('parts that the file hides', () => {
-  it('are told, by themselves or by what they hang on; groups are none', () => {
-    const { losses } = write((document) => {
-      document.meshes.push(createMesh('plate', { points: new Float64Array(9), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }));
-      document.nodes.push(createNode('old', 'group', -1, { visible: false }), createNode('rail', 'mesh', 0, { mesh: 0 }));
-      document.nodes.push(createNode('deck', 'mesh', -1, { mesh: 0 }), createNode('mast', 'mesh', 2, { mesh: 0, visible: false }));
-    });
-    expect(losses.flatMap(({ code, part }) => (code === 'gltf.hidden' ? [part] : []))).toEqual(['rail', 'mast']);
-  });
-});
-
 describe('meshes of glTF as written', () => {
   const meshOf = (parts: Partial<Parameters<typeof createMesh>[1]>, change: (document: SceneDocument) => void = () => {}) => {
     const { node } = write((document) => {

@@ -2,7 +2,6 @@ import type { Accessor, Document, Buffer as GltfBuffer, Material as GltfMaterial
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
-import { hiddenParts } from '../../scene/hidden.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
   type Decomposed,
@@ -21,6 +20,7 @@ import {
 import { reorient } from '../../scene/reorient.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { withSoundNormals } from '../../scene/soundNormals.ts';
+import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { texCoordsOf } from './texCoordsOf.ts';
 import { writeClips } from './writeClips.ts';
@@ -47,7 +47,7 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...lostJoints(document));
-  losses.push(...hiddenParts(document).map(({ name }): Loss => ({ code: 'gltf.hidden', part: name })));
+  losses.push(...partsUnsaid(document, 'glTF'));
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }

@@ -31,7 +31,8 @@ describe('OBJ, line by line', () => {
     const { lines, files, losses } = plate();
     expect(lines).toEqual(['# Kinkajou', 'o deck plate', 'v 0 0 0', 'v 2 0 0', 'v 2 3 0', 'v 0 3 0', 'f 1 2 3 4']);
     expect([files, losses]).toEqual([['boat.obj'], []]);
-    expect(plate({}, ({ nodes }) => Object.assign(nodes[0], { visible: false })).losses).toEqual(['obj.hidden deck plate']);
+    expect(plate({ subdivision: 'catmullClark' }).losses).toEqual(['parts.cages deck plate']);
+    expect(plate({}, ({ nodes }) => Object.assign(nodes[0], { visible: false })).losses).toEqual(['parts.hidden deck plate']);
   });
 
   it('has UVs and normals by corner, by point, and by index', () => {

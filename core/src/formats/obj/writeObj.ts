@@ -1,8 +1,8 @@
 import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts';
-import { hiddenParts } from '../../scene/hidden.ts';
 import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
+import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { Losses, plainTarget, type TargetOf, type WrittenModel } from '../written.ts';
 import { numberText, oneLine } from './objWords.ts';
 import { objPartNames } from './partNames.ts';
@@ -42,7 +42,7 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
     tellLostLayers(mesh, node.name, losses);
     writeMesh(out, mesh, { slots: node.materials, wordOf }, offsets);
   });
-  for (const { name } of hiddenParts(document)) losses.add({ code: 'obj.hidden', part: name });
+  for (const loss of partsUnsaid(document, 'OBJ')) losses.add(loss);
   if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
   if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
   if (document.nodes.some((node) => node.light >= 0)) losses.add({ code: 'obj.lights' });

@@ -1,9 +1,8 @@
-import { addRemark, createNode, type SceneDocument } from '../../scene/document.ts';
+import { createNode, type SceneDocument } from '../../scene/document.ts';
 import { multiply, partsOfMatrix, rotationOfQuaternion, scaling, translation } from '../../scene/matrix.ts';
+import { MOST_INSTANCES, tellTooMany } from '../instances.ts';
 import type { ComposedPrim } from './compose.ts';
 import { get, numbersOf } from './values.ts';
-
-const MAX_INSTANCES = 100_000;
 
 /** Places each instance of a PointInstancer as a node of its own; the prototypes' meshes are shared. */
 export function readPointInstances(prim: ComposedPrim, node: number, document: SceneDocument, place: (prototype: string, under: number) => void): void {
@@ -14,15 +13,8 @@ export function readPointInstances(prim: ComposedPrim, node: number, document: S
   const scales = numbersOf(get(prim, 'scales'));
   const hidden = new Set(numbersOf(get(prim, 'invisibleIds')) ?? []);
   const ids = numbersOf(get(prim, 'ids'));
-  if (which.length > MAX_INSTANCES) {
-    addRemark(document.remarks, {
-      code: 'read.notCarried',
-      severity: 'error',
-      subject: prim.path,
-      message: `there are ${which.length} instances; only the first ${MAX_INSTANCES} are carried`,
-    });
-  }
-  for (let i = 0; i < which.length && i < MAX_INSTANCES; i += 1) {
+  tellTooMany(document, prim.path, which.length);
+  for (let i = 0; i < which.length && i < MOST_INSTANCES; i += 1) {
     if (hidden.has(ids ? ids[i] : i)) continue;
     const entryAt = (values: Float64Array | undefined, fallback: number): [number, number, number] =>
       values && values.length >= i * 3 + 3 ? [values[i * 3], values[i * 3 + 1], values[i * 3 + 2]] : [fallback, fallback, fallback];
