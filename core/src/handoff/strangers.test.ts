@@ -36,8 +36,7 @@ describe('models of strangers go out as they are, and their receipts hold', () =
     const asset = await openAsset(await folderSource(join(MODELS, dirname(path))), basename(path));
     const { document, source, images, read } = asset;
     const { edits, state, findings } = mendAsset(source, images, 'none');
-    // USD does not yet take along the motion of what a skeleton hangs on.
-    for (const id of path.includes('skeleton') ? DESTINATIONS.filter((one) => one !== 'compositor-usd') : DESTINATIONS) {
+    for (const id of DESTINATIONS) {
       const { receipt } = await handOff({ document, source, state, edits, findings, images, destination: findDestination(id) as Destination, read });
       const failed = receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`);
       expect({ id, failed, open: receipt.differences.filter(({ exempt }) => exempt === null) }).toEqual({ id, failed: [], open: [] });

@@ -1,14 +1,44 @@
-import type { SceneNode, TransformParts, Vec3 } from './document.ts';
-import { eulerOf, geometricMatrix, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, rotation } from './matrix.ts';
+import type { Clip, SceneNode, Track, TransformParts, Vec3 } from './document.ts';
+import {
+  eulerOf,
+  geometricMatrix,
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  quaternionOf,
+  rotation,
+  rotationOfQuaternion,
+} from './matrix.ts';
+import { isMotion, rebaseTracks } from './rebase.ts';
+import { sampleTrack } from './tracks.ts';
+
+const SAMPLES_PER_SECOND = 30;
+
+interface Moving {
+  nodes: SceneNode[];
+  clips: Clip[];
+}
 
 /**
- * The transforms of nodes where what has a camera or a light is turned about itself (local' = local * turn). What hangs
- * on it, and its own mesh, stay where they are.
+ * Nodes and clips where what has a camera or a light is turned about itself (local' = local * turn). What hangs on it, and
+ * its own mesh, stay where they are.
  */
-export function turnViews(nodes: readonly SceneNode[], turnOf: (node: SceneNode) => Matrix4 | null): TransformParts[] {
+export function turnViews({ nodes, clips }: Moving, turnOf: (node: SceneNode) => Matrix4): Moving {
+  const turns = nodes.map((node) => (node.camera >= 0 || node.light >= 0 ? turnOf(node) : null));
+  if (turns.every((turn) => turn === null)) return { nodes, clips };
+  const transforms = turnedTransforms(nodes, turns);
+  return {
+    nodes: nodes.map((node, i) => (transforms[i] === node.transform ? node : { ...node, transform: transforms[i] })),
+    clips: clips.map((clip) => ({ ...clip, tracks: turnedTracks(clip.tracks, nodes, turns) })),
+  };
+}
+
+function turnedTransforms(nodes: readonly SceneNode[], turns: readonly (Matrix4 | null)[]): TransformParts[] {
   const out = nodes.map((node) => node.transform);
   nodes.forEach((node, index) => {
-    const turn = node.camera >= 0 || node.light >= 0 ? turnOf(node) : null;
+    const turn = turns[index];
     if (!turn) return;
     const back = invertAffine(turn);
     out[index] = turned(out[index], turn);
@@ -23,6 +53,34 @@ export function turnViews(nodes: readonly SceneNode[], turnOf: (node: SceneNode)
     });
   });
   return out;
+}
+
+/** Angles turn with what stands after them; whole turns are turned themselves. What hangs on a view keeps its motion. */
+function turnedTracks(tracks: readonly Track[], nodes: readonly SceneNode[], turns: readonly (Matrix4 | null)[]): Track[] {
+  const rebased = new Set<number>();
+  return tracks.flatMap((track) => {
+    const above = turns[nodes[track.node].parent];
+    if (above && isMotion(track)) {
+      if (rebased.has(track.node)) return [];
+      rebased.add(track.node);
+      const own = tracks.filter((one) => one.node === track.node && isMotion(one));
+      const moved = rebaseTracks(own, nodes[track.node].transform, invertAffine(above)) ?? own;
+      return moved.map((one) => turnedTrack(one, turns[track.node]));
+    }
+    return [turnedTrack(track, turns[track.node])];
+  });
+}
+
+function turnedTrack(track: Track, turn: Matrix4 | null): Track {
+  if (!turn || track.path !== 'quaternion') return track;
+  const keys = track.interpolation === 'cubic' ? sampleTrack(track, 4, SAMPLES_PER_SECOND) : track;
+  const values = new Float64Array(keys.values.length);
+  for (let i = 0; i < values.length; i += 4) {
+    const q = quaternionOf(multiply(rotationOfQuaternion([...keys.values.subarray(i, i + 4)]), turn));
+    const isFar = i > 0 && q.reduce((sum, part, k) => sum + part * values[i - 4 + k], 0) < 0;
+    values.set(isFar ? q.map((part) => -part) : q, i);
+  }
+  return { ...keys, values };
 }
 
 /**

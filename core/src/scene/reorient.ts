@@ -1,5 +1,5 @@
 import { turnViews } from './aim.ts';
-import type { AxisSystem, Camera, Light, PolygonMesh, RotationOrder, SceneDocument, SceneNode, Skin, Track, TransformParts, Vec3 } from './document.ts';
+import type { AxisSystem, Camera, Light, PolygonMesh, RotationOrder, SceneDocument, Skin, Track, TransformParts, Vec3 } from './document.ts';
 import { determinant3, eulerOf, identity, invertAffine, type Matrix4, multiply, normalCofactors, rotation, toYUpMetres } from './matrix.ts';
 
 /**
@@ -16,30 +16,26 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
     axes,
     metresPerUnit,
     unitStated: true,
-    nodes: changeNodes(document.nodes, change),
     meshes: document.meshes.map((mesh) => changeMesh(mesh, change)),
     cameras: document.cameras.map((camera) => changeCamera(camera, change)),
     lights: document.lights.map((light): Light => ({ ...light, size: [light.size[0] * change.scale, light.size[1] * change.scale] })),
     skins: document.skins.map((skin) => changeSkin(skin, change)),
-    clips: document.clips.map((clip) => ({
-      ...clip,
-      tracks: clip.tracks.map((track) => changeTrack(track, change)),
-    })),
+    ...changeMoving(document, change),
   };
 }
 
-/** Cameras and lights look along their own -Z in every system. */
-function changeNodes(nodes: readonly SceneNode[], change: Change): SceneNode[] {
-  const moved = nodes.map((node) => ({ ...node, transform: changeTransform(node.transform, change) }));
-  if (change.isIdentity) return moved;
+/** Nodes and clips; cameras and lights look along their own -Z in every system. */
+function changeMoving(document: SceneDocument, change: Change): Pick<SceneDocument, 'nodes' | 'clips'> {
+  const nodes = document.nodes.map((node) => ({ ...node, transform: changeTransform(node.transform, change) }));
+  const clips = document.clips.map((clip) => ({ ...clip, tracks: clip.tracks.map((track) => changeTrack(track, change)) }));
+  if (change.isIdentity) return { nodes, clips };
   const turn = identity();
   for (let axis = 0; axis < 3; axis += 1) {
     turn[axis * 4 + axis] = 0;
     // Of a mirror, which is no turn, views do not mind their own left and right.
     turn[axis * 4 + change.to[axis]] = axis === 0 && change.mirrored ? -change.sign[axis] : change.sign[axis];
   }
-  const transforms = turnViews(moved, () => turn);
-  return moved.map((node, i) => ({ ...node, transform: transforms[i] }));
+  return turnViews({ nodes, clips }, () => turn);
 }
 
 /** A change of axes: a signed permutation times one scale. */

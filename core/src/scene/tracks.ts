@@ -76,7 +76,8 @@ export function toQuaternions(track: Track, node: SceneNode, perSecond = 30): Tr
   return { node: track.node, path: 'quaternion', times: sampled.times, values, interpolation: sampled.interpolation };
 }
 
-function slerp(a: number[], b: number[], t: number): number[] {
+/** Between two turns, the short way round at an even speed. */
+export function slerp(a: number[], b: number[], t: number): number[] {
   let dot = a.reduce((sum, part, k) => sum + part * b[k], 0);
   const sign = dot < 0 ? -1 : 1;
   dot = Math.min(1, dot * sign);

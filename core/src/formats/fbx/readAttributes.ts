@@ -6,6 +6,18 @@ const LIGHT_KINDS: LightKind[] = ['point', 'directional', 'spot', 'area', 'area'
 /** Intensity 100 is what other programs call 1. */
 const INTENSITY_UNIT = 100;
 
+/** What says how wide a camera sees (`ApertureMode`); 2 is the vertical angle. */
+const BOTH_ANGLES = 0;
+const HORIZONTAL = 1;
+const BY_FOCAL_LENGTH = 3;
+
+/** The focal length that the written angle of view stands for; undefined where none is written. */
+function focalOfAngle(properties: FbxObject['properties'], mode: number, [width, height]: [number, number]): number | undefined {
+  const angle = properties.number(mode === BOTH_ANGLES ? 'FieldOfViewX' : 'FieldOfView');
+  if (!(angle !== undefined && angle > 0 && angle < 180)) return undefined;
+  return (mode === HORIZONTAL || mode === BOTH_ANGLES ? width : height) / 2 / Math.tan((angle * Math.PI) / 360);
+}
+
 /** A camera from its NodeAttribute (7.x) or its Model (6.x). */
 export function readCamera({ properties }: FbxObject, name: string): Camera {
   const number = (key: string, fallback: number) => {
@@ -13,13 +25,14 @@ export function readCamera({ properties }: FbxObject, name: string): Camera {
     return value !== undefined && Number.isFinite(value) ? value : fallback;
   };
   const aperture: [number, number] = [number('FilmWidth', 0.816) * MILLIMETRES_PER_INCH, number('FilmHeight', 0.612) * MILLIMETRES_PER_INCH];
-  const angle = properties.number('FieldOfView');
-  const written = properties.number('FocalLength');
-  const fromAngle = angle && angle > 0 && angle < 180 ? aperture[0] / 2 / Math.tan((angle * Math.PI) / 360) : 35;
+  const mode = properties.number('ApertureMode');
+  const written = number('FocalLength', 0);
+  const fromAngle = focalOfAngle(properties, mode ?? HORIZONTAL, aperture);
+  const isLed = mode === undefined || mode === BY_FOCAL_LENGTH;
   return {
     name,
     projection: number('CameraProjectionType', 0) === 1 ? 'orthographic' : 'perspective',
-    focalLength: written && written > 0 ? written : fromAngle,
+    focalLength: (isLed && written > 0 ? written : fromAngle) ?? (written > 0 ? written : 35),
     aperture,
     width: number('OrthoZoom', 1),
     near: number('NearPlane', 10),

@@ -1,7 +1,9 @@
 import { describeCut, KinkajouError } from '../../errors.ts';
 import { own } from '../../own.ts';
+import { turnViews } from '../../scene/aim.ts';
 import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import { turnFromFbx } from './aim.ts';
 import { assignModelTextures } from './modelTextures.ts';
 import { type ObjectTable, type PropertyTable, readObjects } from './objects.ts';
 import { isAsciiFbx, parseAsciiFbx } from './parseAscii.ts';
@@ -36,6 +38,8 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   readDeformers(document, table, placed);
   readClips(document, table, placed.nodes);
   readTakes(document, tree, placed.nodes);
+  // Cameras of FBX look along +X and lights along -Y; here both look along -Z.
+  Object.assign(document, turnViews(document, turnFromFbx));
   remarkUncarried(document, table);
   assignKeys(document.materials);
   if (tree.fault) keepFault(document, tree.fault, bytes);

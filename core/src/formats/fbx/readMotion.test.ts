@@ -39,6 +39,12 @@ describe('cameras', () => {
     expect(await lens({ FieldOfView: 90, FocalLength: 20 })).toBe(20);
     expect(await lens({ FieldOfView: 90, FocalLength: 0 })).toBeCloseTo(12.7, 9);
     expect(await lens({ FieldOfView: 180 })).toBe(35);
+    // The film is an inch wide and half as high: 90 degrees across are half an inch away, upright a quarter.
+    expect(await lens({ ApertureMode: 3, FieldOfView: 90, FocalLength: 20 })).toBe(20);
+    expect(await lens({ ApertureMode: 1, FieldOfView: 90, FocalLength: 20 })).toBeCloseTo(12.7, 9);
+    expect(await lens({ ApertureMode: 2, FieldOfView: 90, FocalLength: 20 })).toBeCloseTo(6.35, 9);
+    expect(await lens({ ApertureMode: 0, FieldOfViewX: 90, FieldOfView: 20, FocalLength: 20 })).toBeCloseTo(12.7, 9);
+    expect(await lens({ ApertureMode: 2, FocalLength: 20 })).toBe(20);
     expect(await lens({ FieldOfView: 0 })).toBe(35);
     expect(await lens({})).toBe(35);
   });

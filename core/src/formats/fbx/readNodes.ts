@@ -1,5 +1,4 @@
 import { own } from '../../own.ts';
-import { turnViews } from '../../scene/aim.ts';
 import {
   addUncarried,
   type CustomValue,
@@ -12,7 +11,6 @@ import {
   type SceneNode,
   type TransformParts,
 } from '../../scene/document.ts';
-import { turnFromFbx } from './aim.ts';
 import type { FbxObject, ObjectTable, PropertyTable } from './objects.ts';
 import { readCamera, readLight } from './readAttributes.ts';
 import { readFbxMesh } from './readMesh.ts';
@@ -58,7 +56,6 @@ export function readNodes(document: SceneDocument, table: ObjectTable, materials
   for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id) && !hasModelAbove(object, table)) visit(object, -1);
   // What is left hangs in a ring of parents; it is cut open anywhere.
   for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
-  aimViews(document);
   return placed;
 }
 
@@ -140,11 +137,4 @@ function readCustom(properties: PropertyTable): Record<string, CustomValue> {
     else if (properties.text(name)) custom[name] = properties.text(name) as string;
   }
   return custom;
-}
-
-/** Cameras here look along +X and lights along -Y; the neutral document has both look along -Z. */
-function aimViews({ nodes }: SceneDocument): void {
-  turnViews(nodes, turnFromFbx).forEach((transform, index) => {
-    nodes[index].transform = transform;
-  });
 }

@@ -75,15 +75,13 @@ describe('a model record', () => {
   const model = (change: (node: ReturnType<typeof createNode>) => void) => {
     const node = createNode('hull', 'mesh', -1, { mesh: 0 });
     change(node);
-    return modelRecord(node, node.transform, 5);
+    return modelRecord(node, 5);
   };
 
   it('says its kind by what hangs on it', () => {
-    const kinds = [{ camera: 0 }, { light: 0 }, { mesh: 0 }, {}].map(
-      (more) => plain(modelRecord(createNode('x', 'group', -1, more), createNode('x', 'group', -1).transform, 5))[2],
-    );
+    const kinds = [{ camera: 0 }, { light: 0 }, { mesh: 0 }, {}].map((more) => plain(modelRecord(createNode('x', 'group', -1, more), 5))[2]);
     expect(kinds).toEqual(['Camera', 'Light', 'Mesh', 'Null']);
-    expect(plain(modelRecord(createNode('x', 'bone', -1), createNode('x', 'bone', -1).transform, 5))[2]).toBe('LimbNode');
+    expect(plain(modelRecord(createNode('x', 'bone', -1), 5))[2]).toBe('LimbNode');
   });
 
   it('has its place, its order and how scale comes down; pivots where there are any', () => {

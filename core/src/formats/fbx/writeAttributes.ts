@@ -25,12 +25,12 @@ const LIGHT_TYPES: Partial<Record<LightKind, number>> = { point: 0, directional:
 const FAR_LIMIT = 1e6;
 
 /** The Model record of a node. */
-export function modelRecord(node: SceneNode, transform: TransformParts, id: number): FbxNode {
+export function modelRecord(node: SceneNode, id: number): FbxNode {
   const subclass = node.camera >= 0 ? 'Camera' : node.light >= 0 ? 'Light' : node.mesh >= 0 ? 'Mesh' : node.kind === 'bone' ? 'LimbNode' : 'Null';
   return object('Model', id, { name: node.name, subclass }, [
     record('Version', [I(232)]),
     properties70([
-      ...transformEntries(transform),
+      ...transformEntries(node.transform),
       entry('DefaultAttributeIndex', ['int', 'Integer', ''], I(0)),
       entry('Visibility', ['Visibility', '', 'A'], D(node.visible ? 1 : 0)),
       ...Object.entries(node.custom).map(([name, value]) => customEntry(name, value)),

@@ -36,8 +36,16 @@ const FIRST_ID = 1_000_000;
  */
 export function writeFbx(document: SceneDocument, options: FbxWriteOptions = {}): { bytes: Uint8Array; losses: Loss[] } {
   const losses = new Losses();
-  const tree = new FileBuilder(document, options, losses).build();
+  const tree = new FileBuilder(asFbxHasIt(document, losses), options, losses).build();
   return { bytes: options.form === 'text' ? writeAsciiFbx(tree) : writeBinaryFbx(tree), losses: losses.list() };
+}
+
+/** Without domes, which FBX has none of, and with cameras and lights turned to where its own look. */
+function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
+  const isDome = ({ light }: SceneNode) => document.lights[light]?.kind === 'dome';
+  if (document.nodes.some(isDome)) losses.add({ code: 'fbx.dome' });
+  const nodes = document.nodes.map((node) => (isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node));
+  return { ...document, ...turnViews({ nodes, clips: document.clips }, turnToFbx) };
 }
 
 class FileBuilder {
@@ -143,17 +151,13 @@ class FileBuilder {
   }
 
   private addNodes(): void {
-    const { cameras, lights } = this.document;
-    const isDome = ({ light }: SceneNode) => lights[light]?.kind === 'dome';
-    const nodes = this.document.nodes.map((node) => (isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node));
-    if (this.document.nodes.some(isDome)) this.losses.add({ code: 'fbx.dome' });
-    const transforms = turnViews(nodes, turnToFbx);
+    const { nodes, cameras, lights } = this.document;
     for (const loss of partsUnsaid(this.document, 'FBX', true)) this.losses.add(loss);
     for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
-    nodes.forEach((node, index) => {
+    nodes.forEach((node) => {
       const id = this.newId();
       this.models.push(id);
-      this.add(modelRecord(node, transforms[index], id));
+      this.add(modelRecord(node, id));
       this.link(id, node.parent < 0 ? 0 : this.models[node.parent]);
       const attributeId = this.newId();
       const attribute = attributeRecord(node, cameras, lights, attributeId);

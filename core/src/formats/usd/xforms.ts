@@ -11,6 +11,7 @@ import {
   scaling,
   translation,
 } from '../../scene/matrix.ts';
+import { slerp } from '../../scene/tracks.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
 import { numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
@@ -114,7 +115,7 @@ function opMatrix(kind: string, value: UsdValue | undefined): Matrix4 {
   return angles ? rotation(angles.angles, angles.order) : identity();
 }
 
-/** The value at a time code: the sample there, or straight between its neighbours. */
+/** The value at a time code: the sample there, or straight between its neighbours; turns go round, as OpenUSD has it. */
 function sampleAt(property: ComposedProperty | undefined, time: number): UsdValue | undefined {
   const samples = property?.timeSamples;
   if (!samples || samples.size === 0) return propertyValue(property);
@@ -127,7 +128,8 @@ function sampleAt(property: ComposedProperty | undefined, time: number): UsdValu
   const t = (time - times[after - 1]) / (times[after] - times[after - 1]);
   if (typeof a === 'number' && typeof b === 'number') return a + (b - a) * t;
   const [x, y] = [numbersOf(a), numbersOf(b)];
-  return x && y && x.length === y.length ? x.map((from, i) => from + (y[i] - from) * t) : a;
+  if (!x || !y || x.length !== y.length) return a;
+  return property.typeName.startsWith('quat') ? Float64Array.from(slerp([...x], [...y], t)) : x.map((from, i) => from + (y[i] - from) * t);
 }
 
 function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {

@@ -1,0 +1,103 @@
+import { describe, expect, it } from 'vitest';
+import { poseOf } from '../compare/posed.ts';
+import { addGeometry } from '../formats/gltf/writeScene.ts';
+import { writeModel } from '../formats/writeModel.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
+import { createDocument, createMesh, createNode, type SceneDocument, type Track, Y_UP, Z_UP } from './document.ts';
+import { transformPoint } from './matrix.ts';
+import { reorient } from './reorient.ts';
+
+const half = Math.SQRT1_2;
+
+/** A camera that pans a quarter by whole turns, a lamp that nods by angles, and a sign that slides on the lamp; Y up, metres. */
+function quay(): SceneDocument {
+  const document = createDocument('gltf', 'made');
+  Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true });
+  document.cameras.push({ name: 'view', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.1, far: 100 });
+  document.lights.push({ name: 'lamp', kind: 'spot', colour: [1, 1, 1], intensity: 1, innerAngle: 20, outerAngle: 40, size: [0, 0], castsShadow: true });
+  document.meshes.push(
+    createMesh('sign', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
+  );
+  document.nodes.push(
+    createNode('view', 'camera', -1, { camera: 0 }),
+    createNode('lamp', 'light', -1, { light: 0 }),
+    createNode('sign', 'mesh', 1, { mesh: 0 }),
+  );
+  document.nodes[0].transform.translation = [0, 2, 5];
+  document.nodes[1].transform.translation = [3, 4, 0];
+  document.nodes[1].transform.rotation = [-30, 20, 0];
+  document.nodes[2].transform.translation = [0, 1, 0];
+  const track = (node: number, path: Track['path'], values: number[]): Track => ({
+    node,
+    path,
+    times: Float64Array.of(0, 1),
+    values: Float64Array.from(values),
+    interpolation: 'linear',
+  });
+  const tracks = [
+    track(0, 'quaternion', [0, 0, 0, 1, 0, half, 0, half]),
+    track(1, 'rotation', [-30, 20, 0, 10, 20, 0]),
+    track(2, 'translation', [0, 1, 0, 2, 1, 0]),
+  ];
+  document.clips.push({ name: 'tour', start: 0, end: 1, tracks });
+  return document;
+}
+
+/** Where each node stands, what lies ahead of it and what above it, in Y-up metres, at some moments of the clip. */
+function seen(document: SceneDocument) {
+  return [0, 0.5, 1].map((time) => {
+    const { worlds } = poseOf(document, document.clips[0], time);
+    return ['view', 'lamp', 'sign'].map((name) => {
+      const world = worlds[document.nodes.findIndex((node) => node.name === name)];
+      const [x, y, z] = transformPoint(world, 0, 0, 0);
+      const scale = document.metresPerUnit;
+      // A sign has points, which every system names otherwise.
+      const ahead = name === 'sign' ? [] : [transformPoint(world, 0, 0, -1 / scale), transformPoint(world, 0, 1 / scale, 0)];
+      return [[x, y, z], ...ahead].flat().map((value) => Number(value.toFixed(3)) + 0);
+    });
+  });
+}
+
+async function written(document: SceneDocument, extension: string): Promise<SceneDocument> {
+  const { files } = writeModel(document, `quay.${extension}`);
+  return readModel(`quay.${extension}`, memorySource('quay', Object.fromEntries(files)));
+}
+
+describe('cameras and lights, and what hangs on them', () => {
+  it('are where they should be to begin with', () => {
+    const [start, , end] = seen(quay());
+    // The camera looks along -Z, and along -X a quarter later.
+    expect([start[0].slice(0, 6), end[0].slice(0, 6)]).toEqual([
+      [0, 2, 5, 0, 2, 4],
+      [0, 2, 5, -1, 2, 5],
+    ]);
+  });
+
+  it.each([
+    ['Z up in centimetres', Z_UP, 0.01],
+    ['left-handed', { ...Y_UP, right: { axis: 0, sign: -1 } } as const, 1],
+  ] as const)('look and move as they did in other axes, %s', (_, axes, metresPerUnit) => {
+    expect(seen(reorient(quay(), axes, metresPerUnit))).toEqual(seen(quay()));
+    expect(seen(reorient(reorient(quay(), axes, metresPerUnit), Y_UP, 1))).toEqual(seen(quay()));
+  });
+
+  it.each(['fbx', 'usda'])('look and move as they did in %s, whatever is up', async (extension) => {
+    expect(seen(await written(quay(), extension))).toEqual(seen(quay()));
+    expect(seen(await written(reorient(quay(), Z_UP, 0.01), extension))).toEqual(seen(quay()));
+  });
+
+  it('look and move as they did in glTF from what is Z up', async () => {
+    const { Document, NodeIO } = await import('@gltf-transform/core');
+    const { KHRLightsPunctual } = await import('@gltf-transform/extensions');
+    const gltf = new Document();
+    addGeometry(
+      gltf,
+      reorient(quay(), Z_UP, 0.01),
+      () => null,
+      (name) => name,
+    );
+    const bytes = await new NodeIO().registerExtensions([KHRLightsPunctual]).writeBinary(gltf);
+    expect(seen(await readModel('quay.glb', memorySource('quay', { 'quay.glb': bytes })))).toEqual(seen(quay()));
+  });
+});
