@@ -15,9 +15,11 @@ import {
   Vector3,
   type WebGLRenderer,
 } from 'three';
+import type { SideView } from '@/server/services/compare';
 import { useChoices } from '@/ui/choices';
 import { Scenery } from '../viewport/Scenery.tsx';
-import { boundsUnder, cornersOf, placementOf, type Shown, useGeometry, useShownMaterials } from '../viewport/shown.ts';
+import { boundsUnder, cornersOf, placementOf, useEditedGeometry, useShownMaterials } from '../viewport/shown.ts';
+import { useShownParts } from '../viewport/shownParts.ts';
 import { useCamera } from '../viewport/useCamera.ts';
 import { createDifference } from './difference.ts';
 import { useCompareFocus, usePair, useSide } from './useCompare.ts';
@@ -89,12 +91,14 @@ function useBoundsOf(models: readonly unknown[] | undefined): [Box3 | null, Tell
   return [whole, tell];
 }
 
-function SideModel({ shown, index, tell, told: reported }: { shown: Shown; index: number; tell: Tell; told: boolean }) {
-  const model = useGeometry(shown.geometry);
+/** As its edits have left it: what is dropped, cut or turned, too. */
+function SideModel({ shown, index, tell, told: reported }: { shown: SideView['models'][number]; index: number; tell: Tell; told: boolean }) {
+  const { model, reshaped } = useEditedGeometry(shown);
   const { invalidate } = useThree();
   const { intake } = shown.state;
   const { upAxis, metresPerUnit } = shown.source;
   const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
+  useShownParts(model, shown, { framed: false, reshaped, whole: true });
   useShownMaterials(model, shown, { told: reported, alike: true });
   useEffect(() => {
     if (!model) return;

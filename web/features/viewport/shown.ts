@@ -89,13 +89,9 @@ interface LoadedModel {
   reshaped: boolean;
 }
 
-export function useGeometry(hash: string): Group | null {
-  return useModel(blobUrl(hash), false).model;
-}
-
 /** The geometry of an asset as its edits have left it, once the server has made it; until then the one before. */
-export function useEditedGeometry({ id, geometry, state }: { id: string; geometry: string; state: AssetState }): LoadedModel {
-  const key = useMemo(() => reshapedKey(state, geometry), [state, geometry]);
+export function useEditedGeometry({ id, geometry, state }: { id: string | null; geometry: string; state: AssetState }): LoadedModel {
+  const key = useMemo(() => (id === null ? null : reshapedKey(state, geometry)), [id, state, geometry]);
   return useModel(key === null ? blobUrl(geometry) : `/api/assets/${id}/geometry?of=${key}`, key !== null);
 }
 

@@ -4,7 +4,6 @@ import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { Box3, Box3Helper, type BufferGeometry, Color, type Group, Mesh, type Object3D } from 'three';
-import type { BenchView } from '../bench/useBench.ts';
 import { usePartFocus } from '../parts/partFocus.ts';
 import { viewParts } from '../parts/viewParts.ts';
 import { partKeyOf } from './partKey.ts';
@@ -17,10 +16,12 @@ interface PartsShown {
   framed: boolean;
   /** The geometry is as edits have left it: what they turned is turned already. */
   reshaped: boolean;
+  /** What the tree hides is shown all the same. */
+  whole?: boolean;
 }
 
 /** Shows parts as edits and the tree have them: dropped and hidden ones not at all, turned faces turned, selected ones framed. */
-export function useShownParts(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, { framed, reshaped }: PartsShown): void {
+export function useShownParts(model: Group | null, { source, state }: Parameters<typeof viewParts>[0], { framed, reshaped, whole = false }: PartsShown): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone, selected } = usePartFocus();
   const parts = useMemo(() => new Map(viewParts({ source, state }).map((part) => [part.key, part])), [source, state]);
@@ -40,7 +41,7 @@ export function useShownParts(model: Group | null, { source, state }: Pick<Bench
       if (!(object instanceof Mesh)) return;
       const own = partKeyOf(object) ?? '';
       const key = merged.get(own) ?? own;
-      const shown = !parts.get(key)?.dropped && !hidden.has(key) && (alone === null || alone.has(key));
+      const shown = !parts.get(key)?.dropped && (whole || (!hidden.has(key) && (alone === null || alone.has(key))));
       // Layers, since what is not visible hides its children too.
       if (shown) object.layers.set(0);
       else object.layers.disableAll();
@@ -50,7 +51,7 @@ export function useShownParts(model: Group | null, { source, state }: Pick<Bench
       if (object.userData.geometry !== geometry) object.geometry = object.userData.geometry = geometry;
     });
     invalidate();
-  }, [model, parts, merged, turned, hidden, alone, invalidate]);
+  }, [model, parts, merged, turned, hidden, alone, whole, invalidate]);
   useEffect(() => {
     if (!model || !framed || selected.length === 0) return;
     const frames = framesOf(model, new Set(selected.slice(0, MOST_FRAMES)), merged);

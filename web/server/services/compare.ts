@@ -29,10 +29,10 @@ export interface SideEntry {
   parcel?: string;
 }
 
-/** What the view shows of one side: each model with its geometry, state and images. */
+/** What the view shows of one side: each model with its geometry, state and images, and the asset whose edits shape it. */
 export interface SideView {
   side: string;
-  models: { geometry: string; source: Omit<AssetSource, 'materials' | 'images'>; state: AssetState; images: ParcelImage[] }[];
+  models: { id: string | null; geometry: string; source: Omit<AssetSource, 'materials' | 'images'>; state: AssetState; images: ParcelImage[] }[];
   /** The side's own material for each of the asset's. */
   materials: Record<string, string>;
 }
@@ -75,6 +75,7 @@ export async function viewSide(assetId: string, side: string): Promise<SideView>
     return {
       side,
       models: models.map(({ source, images, geometry }) => ({
+        id: null,
         geometry,
         source: bare(source),
         state: { materials: source.materials, images: source.images, intake: TAKE_ALL },
@@ -88,7 +89,7 @@ export async function viewSide(assetId: string, side: string): Promise<SideView>
   const keys = way.kind === 'asset' ? (await replayedAsset(assetId)).state.materials : shown.materials;
   return {
     side,
-    models: [{ geometry: asset.geometry, source: bare(asset.source), state: shown, images }],
+    models: [{ id: asset.id, geometry: asset.geometry, source: bare(asset.source), state: shown, images }],
     materials: Object.fromEntries(
       keys.flatMap((material) => {
         const other = namesake(material, shown.materials);

@@ -61,6 +61,8 @@ describe('a handoff', () => {
     expect((await listSides(id)).map((entry) => entry.side)).toContain(side);
     const view = await viewSide(id, side);
     expect(view.materials).toEqual({ Stone: 'Stone', Brass: 'Brass' });
+    // Edits of parts shape the asset itself, and what was written is as it is.
+    expect([view.models[0].id, (await viewSide(id, 'edited')).models[0].id]).toEqual([null, id]);
     const channels = await compareSides(id, { a: 'edited', b: side, material: 'Stone', limit: 1.5 / 255 });
     expect(channels.find(({ channel }) => channel === 'baseColor')).toMatchObject({ beyond: 0 });
     const picture = await pictureOfSides(id, { a: 'edited', b: side, material: 'Stone', limit: 0, channel: 'baseColor', what: 'b', scale: 1 });
