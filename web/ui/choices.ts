@@ -85,8 +85,10 @@ interface ViewChoices {
   strength: number;
   backdrop: Backdrop;
   lamps: Record<LampName, Lamp>;
-  /** Exposure in stops. */
+  /** Exposure in stops; beside what is fitted, where it is. */
   exposure: number;
+  /** A grey surface is as bright in every light. */
+  fitted: boolean;
   transform: ViewTransform;
   /** Focal length in millimetres for a picture 24 mm high. */
   focal: number;
@@ -140,6 +142,7 @@ const FIRST_VIEW: ViewChoices = {
     rim: { on: false, strength: 1.2, angle: 200, softness: 0.2 },
   },
   exposure: 0,
+  fitted: true,
   transform: 'neutral',
   focal: 42,
 };

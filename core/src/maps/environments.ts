@@ -110,6 +110,26 @@ export function drawEnvironment(key: EnvironmentKey, width = 1024, samples = 1):
   return { width, height, data };
 }
 
+/**
+ * The mean radiance of a picture in latitude and longitude, by the sky that each texel covers; `valueAt` gives a number of
+ * its list. Of large pictures every so manieth texel is looked at.
+ */
+export function meanRadiance(width: number, height: number, components: number, valueAt: (index: number) => number): number {
+  const step = Math.max(1, Math.floor(width / 512));
+  let [sum, sky] = [0, 0];
+  for (let row = 0; row < height; row += step) {
+    const covered = Math.cos(Math.PI * (0.5 - (row + 0.5) / height));
+    for (let column = 0; column < width; column += step) {
+      const at = (row * width + column) * components;
+      const light = 0.2126 * valueAt(at) + 0.7152 * valueAt(at + 1) + 0.0722 * valueAt(at + 2);
+      if (!(light >= 0 && Number.isFinite(light))) continue;
+      sum += light * covered;
+      sky += covered;
+    }
+  }
+  return sky > 0 ? sum / sky : 0;
+}
+
 /** A box as rays meet it: its axes and its middle along them, half its size, its light. */
 interface PlacedBox {
   axes: [Vec3, Vec3, Vec3];

@@ -3,13 +3,7 @@
 import { useEffect, useRef } from 'react';
 import type { DirectionalLight, Vector3 } from 'three';
 import { LAMPS, type Lamp, type LampName, useChoices } from '@/ui/choices';
-
-/** How high each lamp stands, in degrees, its light at strength 1, and its tint. */
-const STANDS: Record<LampName, { height: number; light: number; tint: string }> = {
-  key: { height: 48, light: 1.6, tint: '#fff3df' },
-  fill: { height: 18, light: 1.6, tint: '#e8f0ff' },
-  rim: { height: 32, light: 2.4, tint: '#ffffff' },
-};
+import { LAMP_STANDS } from './lampStands.ts';
 
 /** Key, fill and rim light around the object, each with a soft shadow. They turn with the surroundings. */
 export function Lamps({ centre, size }: { centre: Vector3; size: number }) {
@@ -21,7 +15,7 @@ export function Lamps({ centre, size }: { centre: Vector3; size: number }) {
 
 function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: Lamp; turn: number; centre: Vector3; size: number }) {
   const light = useRef<DirectionalLight>(null);
-  const { height, light: full, tint } = STANDS[name];
+  const { height, light: full, tint } = LAMP_STANDS[name];
   const [around, up] = [((lamp.angle + turn) * Math.PI) / 180, (height * Math.PI) / 180];
   const far = size * 5;
   const position: [number, number, number] = [

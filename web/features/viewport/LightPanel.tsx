@@ -61,6 +61,9 @@ export function LightPanel() {
           </div>
           {LAMPS.map((name) => lamps[name].on && <LampRow key={name} name={name} />)}
           <div className="flex items-center gap-2">
+            <Chip aria-pressed={view.fitted} title="As bright as in the studio, whatever the light" onClick={() => setView({ fitted: !view.fitted })}>
+              fit exposure
+            </Chip>
             <ChipSelect aria-label="View transform" value={view.transform} onChange={(event) => setView({ transform: event.target.value as ViewTransform })}>
               {VIEW_TRANSFORMS.map((key) => (
                 <option key={key} value={key}>

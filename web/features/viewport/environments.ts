@@ -1,4 +1,4 @@
-import { drawEnvironment, type EnvironmentKey, isEnvironmentKey } from '@kinkajou/core/maps/environments';
+import { drawEnvironment, type EnvironmentKey, isEnvironmentKey, meanRadiance } from '@kinkajou/core/maps/environments';
 import {
   DataTexture,
   DataUtils,
@@ -18,6 +18,8 @@ import { prefilterOf } from './prefilter.ts';
 /** A light source around the object, filtered for lighting; uploaded ones also sharp for the backdrop. */
 export interface Environment {
   lighting: Texture;
+  /** Mean radiance of what is around. */
+  mean: number;
   dispose(): void;
 }
 
@@ -31,7 +33,12 @@ async function loadFile(renderer: WebGLRenderer, name: string): Promise<Environm
   const [hash, type] = name.split('.');
   const loader = type === 'exr' ? new EXRLoader() : new HDRLoader();
   const texture = await loader.loadAsync(blobUrl(hash));
-  return filtered(renderer, texture);
+  const { width, height, data } = texture.image as { width: number; height: number; data: Uint16Array };
+  return filtered(
+    renderer,
+    texture,
+    meanRadiance(width, height, 4, (index) => DataUtils.fromHalfFloat(data[index])),
+  );
 }
 
 function computed(renderer: WebGLRenderer, key: EnvironmentKey): Environment {
@@ -51,15 +58,19 @@ function computed(renderer: WebGLRenderer, key: EnvironmentKey): Environment {
   texture.magFilter = LinearFilter;
   texture.wrapS = RepeatWrapping;
   texture.needsUpdate = true;
-  return filtered(renderer, texture);
+  return filtered(
+    renderer,
+    texture,
+    meanRadiance(width, height, 3, (index) => data[index]),
+  );
 }
 
 /** Filtered for lighting; the picture itself is given back. */
-function filtered(renderer: WebGLRenderer, texture: Texture): Environment {
+function filtered(renderer: WebGLRenderer, texture: Texture, mean: number): Environment {
   texture.mapping = EquirectangularReflectionMapping;
   const generator = prefilterOf(renderer);
   const target = generator.fromEquirectangular(texture);
   generator.dispose();
   texture.dispose();
-  return { lighting: target.texture, dispose: () => target.dispose() };
+  return { lighting: target.texture, mean, dispose: () => target.dispose() };
 }
