@@ -56,6 +56,8 @@ export interface AssetNode {
   /** Its own scale is negative, and in the scene it stands mirrored. */
   flips?: boolean;
   mirrored?: boolean;
+  /** How large its mesh is shown along its own axes; absent where that is as it is. */
+  scale?: [number, number, number];
 }
 
 /** An asset as its model file has it: everything but the geometry. Plain JSON. */

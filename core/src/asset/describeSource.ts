@@ -77,14 +77,15 @@ export function describeImages(document: SceneDocument, modelPath: string, image
 }
 
 function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument, place: PlacedPart & { pieces: PlacedPieces }): AssetNode {
-  const { bounds, pivot, flips, mirrored, pieces } = place;
+  const { bounds, pivot, flips, mirrored, scale, pieces } = place;
   const placed = { ...(document.format === 'obj' ? {} : { pivot }), ...(flips ? { flips } : {}), ...(mirrored ? { mirrored } : {}) };
   if (mesh < 0) return { name, kind, parent, polygons: 0, ...placed };
   const slots = materials.map((index) => document.materials[index]?.key ?? '');
   const keys = [...new Set(slots)].filter((key) => key !== '');
   const polygons = document.meshes[mesh].faceCounts.length;
   const fallen = Object.keys(pieces).length > 0 ? { pieces } : {};
-  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...(bounds ? { bounds } : {}), ...fallen };
+  const scaled = scale.some((value) => value !== 1) ? { scale } : {};
+  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...scaled, ...(bounds ? { bounds } : {}), ...fallen };
 }
 
 function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {

@@ -184,11 +184,26 @@ describe('the tree', () => {
       ['Wedge', 2],
       ['Chock', 3],
       ['Gone', 2],
+      // As large as the wedge, mirrored by its place; twice as large; stretched, and stretched in another way.
+      ['Turned', 2],
+      ['Large', 2],
+      ['Long', 2],
+      ['Wide', 2],
     ] as const)
       document.nodes.push(createNode(name, 'mesh', -1, { mesh, materials: [0] }));
+    const [turned, large, long, wide] = document.nodes.slice(-4);
+    turned.transform.scale = [-1, 1, 1];
+    large.transform.scale = [2, 2, 2];
+    long.transform.scale = [3, 1, 1];
+    wide.transform.scale = [1, 3, 1];
+    // Of another mesh, drawn twice as large as it is.
+    const twice = createMesh('twice', { ...wedge(1), points: wedge(1).points.map((value) => value * 2) });
+    document.nodes.push(createNode('Twice', 'mesh', -1, { mesh: document.meshes.push(twice) - 1, materials: [0] }));
     const parts = partsOf(describeSource(document, 'slip.fbx', []), { parts: [{ do: 'drop', parts: ['Gone'] }] });
     expect(alikeParts(parts, ['Step'])).toEqual({ same: ['Step', 'Step (2)', 'Rail'], mirrored: [] });
-    expect(alikeParts(parts, ['Wedge'])).toEqual({ same: ['Wedge'], mirrored: ['Chock'] });
+    expect(alikeParts(parts, ['Wedge'])).toEqual({ same: ['Wedge'], mirrored: ['Chock', 'Turned'] });
+    expect(alikeParts(parts, ['Large'])).toEqual({ same: ['Large', 'Twice'], mirrored: [] });
+    expect(alikeParts(parts, ['Long'])).toEqual({ same: ['Long'], mirrored: [] });
     expect(alikeParts(parts, ['Slip'])).toEqual({ same: [], mirrored: [] });
   });
 

@@ -4,7 +4,7 @@ import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { freshKey } from '../scene/nodeNumbers.ts';
 import { type Collision, CUTS, type CutBy, collisionIn, type PartChange, partsTouched } from '../scene/partChange.ts';
-import { compareForms, type Form } from '../shape/form.ts';
+import { compareForms, type Form, placedForm } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
 
@@ -96,14 +96,18 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
   return [...parts.values()];
 }
 
-function factsOf({ shape, pieces: placed, polygons }: AssetNode, shapes: AssetSource['shapes']): Pick<Part, 'facts' | 'solid' | 'form' | 'pieces'> {
+function factsOf(
+  { shape, pieces: placed, polygons, scale = [1, 1, 1], mirrored = false }: AssetNode,
+  shapes: AssetSource['shapes'],
+): Pick<Part, 'facts' | 'solid' | 'form' | 'pieces'> {
   const facts = (shape === undefined ? undefined : shapes?.[shape]) ?? null;
+  const standing = (form: Form) => placedForm(form, scale, mirrored);
   const pieces: Part['pieces'] = {};
   for (const by of CUTS) {
     const listed = facts?.pieces?.[by];
-    if (Array.isArray(listed)) pieces[by] = listed.map((piece, i) => ({ ...piece, bounds: placed?.[by]?.[i] ?? null }));
+    if (Array.isArray(listed)) pieces[by] = listed.map((piece, i) => ({ ...piece, form: standing(piece.form), bounds: placed?.[by]?.[i] ?? null }));
   }
-  return { facts, solid: shape !== undefined || polygons > 0, form: facts?.form ?? null, pieces };
+  return { facts, solid: shape !== undefined || polygons > 0, form: facts?.form ? standing(facts.form) : null, pieces };
 }
 
 /** Parts that edits name and that are not there, in words; the edit's place in the log beside each. */
@@ -298,7 +302,7 @@ function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' 
   return middle;
 }
 
-/** Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror images. Forms are the meshes' own. */
+/** Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror images. */
 export function alikeParts(parts: readonly Part[], keys: readonly string[]): { same: string[]; mirrored: string[] } {
   const chosen = new Set(keys);
   const found = { same: [] as string[], mirrored: [] as string[] };

@@ -1,4 +1,4 @@
-import type { PolygonMesh } from '../scene/document.ts';
+import type { PolygonMesh, Vec3 } from '../scene/document.ts';
 
 /**
  * Numbers of a body that stay the same however it is moved and turned, in the mesh's own units: its count of faces and
@@ -12,6 +12,8 @@ export interface Form {
   area: number;
   spread: [number, number, number];
   hand: number;
+  /** How it is stretched where it stands; absent for what is as large in all directions. */
+  stretch?: string;
 }
 
 /** Single precision, after sums over many corners. */
@@ -75,10 +77,18 @@ export function formOf(
   return { faces: count, corners, area, spread, hand: Math.abs(hand) < EVEN ? 0 : hand };
 }
 
+/** The form of a body where it stands: as large as it is there, stretched or mirrored. */
+export function placedForm(form: Form, scale: Vec3, mirrored: boolean): Form {
+  const hand = mirrored ? -form.hand : form.hand;
+  const [size] = scale;
+  if (scale.some((value) => Math.abs(value - size) > SAME * size)) return { ...form, hand, stretch: scale.map((value) => value.toPrecision(4)).join(' ') };
+  return { ...form, area: form.area * size * size, spread: form.spread.map((value) => value * size) as Form['spread'], hand };
+}
+
 /** Whether two bodies have the same form: as they are, or one as the other's mirror image. */
 export function compareForms(one: Form, other: Form): 'same' | 'mirrored' | null {
   const near = (a: number, b: number) => Math.abs(a - b) <= SAME * Math.max(Math.abs(a), Math.abs(b));
-  if (one.faces !== other.faces || one.corners !== other.corners || !near(one.area, other.area)) return null;
+  if (one.faces !== other.faces || one.corners !== other.corners || one.stretch !== other.stretch || !near(one.area, other.area)) return null;
   if (!one.spread.every((value, i) => near(value, other.spread[i]))) return null;
   const tolerance = Math.max(EVEN, 0.01 * Math.max(Math.abs(one.hand), Math.abs(other.hand)));
   if (Math.abs(one.hand - other.hand) <= tolerance) return 'same';

@@ -14,6 +14,8 @@ export interface PlacedPart {
   /** Whether its own transform mirrors, and whether it stands mirrored in the scene. */
   flips: boolean;
   mirrored: boolean;
+  /** How large its mesh is shown along its own axes. */
+  scale: Vec3;
 }
 
 export function placeParts(document: SceneDocument): PlacedPart[] {
@@ -28,8 +30,13 @@ export function placeParts(document: SceneDocument): PlacedPart[] {
       pivot: world.map((value) => value * m) as Vec3,
       flips: determinant3(localMatrix(node.transform)) < 0,
       mirrored: determinant3(worlds[i]) < 0,
+      scale: scaleOf(multiply(worlds[i], geometricMatrix(node.transform))),
     };
   });
+}
+
+function scaleOf(m: Matrix4): Vec3 {
+  return [0, 4, 8].map((start) => Number(Math.hypot(m[start], m[start + 1], m[start + 2]).toPrecision(6))) as Vec3;
 }
 
 /** Bounds of the pieces of a node's mesh where it falls apart, as the bounds of parts are told. */
