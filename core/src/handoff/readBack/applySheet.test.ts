@@ -56,6 +56,24 @@ function read(format: Format, given: Material, reported: SheetMaterial, more: Pa
   };
 }
 
+describe('how a material is shaded', () => {
+  const classic = () => Object.assign(material({}), { workflow: 'legacy' });
+
+  it('is the word of the sheet where the format has none, and is listed', () => {
+    const told = read('fbx', classic(), entry({ shading: 'specGloss' }));
+    expect([told.material.workflow, told.words, told.against]).toEqual(['specGloss', ['shading specGloss'], []]);
+    expect(read('obj', classic(), entry({ shading: 'legacy' }))).toMatchObject({ material: { workflow: 'legacy' }, words: [] });
+  });
+
+  it('is the word of the model where it has one, and another of the sheet is against it', () => {
+    const told = read('usd', material({}), entry({ shading: 'specGloss' }));
+    expect([told.material.workflow, told.words]).toEqual(['metalRough', []]);
+    expect(told.against).toEqual([['sheet.contradicts', 'Oak', null, 'shading specGloss', 'shading metalRough']]);
+    // Formats that know nothing classic read classic materials as what they know.
+    expect(read('gltf', material({}), entry({ shading: 'legacy' })).against).toEqual([]);
+  });
+});
+
 describe('words that the format has none for', () => {
   it('fill what an FBX leaves open, each listed', () => {
     const given = material({ roughness: {}, normal: {}, baseColor: { component: 'rgb' } });

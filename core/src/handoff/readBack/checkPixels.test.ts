@@ -13,11 +13,11 @@ const grey = (of: (i: number) => number) => Uint8Array.from({ length: SIDE * SID
 const level = (i: number) => 40 + ((i * 7) % 160);
 
 /** Plans the packed image of a roughness map, and gives it with what was baked. */
-async function planned(more: { invert?: boolean; size?: number } = {}) {
-  const source = await encodePng({ width: SIDE, height: SIDE, components: 1, data: grey(level) });
-  const state = testState([testMaterial('Hull', { roughness: { image: 'rough.png', component: 'r', invert: more.invert ?? false } })]);
+async function planned({ of = level, size = 0, ...use }: { invert?: boolean; gain?: number; offset?: number; size?: number; of?: (i: number) => number } = {}) {
+  const source = await encodePng({ width: SIDE, height: SIDE, components: 1, data: grey(of) });
+  const state = testState([testMaterial('Hull', { roughness: { image: 'rough.png', component: 'r', ...use } })]);
   const images = [testImage('rough.png', { width: SIDE, height: SIDE, components: 1 })];
-  const { images: all } = planHandoff(state, images, { ...webGltf, maxSize: more.size ?? 0 });
+  const { images: all } = planHandoff(state, images, { ...webGltf, maxSize: size });
   const read = async () => source;
   return { image: all[0], read, baked: await bakeImage(all[0], read) };
 }
@@ -52,6 +52,13 @@ describe('pixels of a written image', () => {
     expect((await checkPixels(image, await withGreen(baked, level), read)).ok).toBe(false);
   });
 
+  it('are scaled and shifted where that was planned', async () => {
+    const { image, read, baked } = await planned({ gain: 0.5, offset: 0.25 });
+    expect((await checkPixels(image, await withGreen(baked, (i) => Math.round(level(i) * 0.5 + 0.25 * 255)), read)).ok).toBe(true);
+    for (const shift of [-0.25, 0])
+      expect((await checkPixels(image, await withGreen(baked, (i) => Math.max(0, level(i) * 0.5 + shift * 255)), read)).ok).toBe(false);
+  });
+
   it('are there, in the size and the depth that was planned', async () => {
     const { image, read } = await planned();
     expect(await checkPixels(image, null, read)).toMatchObject({ ok: false, found: 'none' });
@@ -77,6 +84,12 @@ describe('pixels of a written image', () => {
     const right = await checkPixels(image, baked, read);
     expect(right.ok).toBe(true);
     expect(right.found).toContain('means of 16 regions');
+    // Made smaller along either side, each region has its own mean.
+    for (const of of [(i: number) => (i % SIDE) * 4, (i: number) => Math.floor(i / SIDE) * 4]) {
+      const { image: own, read: source, baked: small } = await planned({ size: 32, of });
+      expect((await checkPixels(own, small, source)).ok).toBe(true);
+      expect((await checkPixels(own, await withGreen(small, (i) => of((i % 32) * 64 + Math.floor(i / 32))), source)).ok).toBe(false);
+    }
     // Right by the whole's mean, and wrong in each region.
     const mean = 40 + 79.5;
     expect((await checkPixels(image, await withGreen(baked, (i) => (i % 32 < 16 ? mean - 30 : mean + 30)), read)).ok).toBe(false);

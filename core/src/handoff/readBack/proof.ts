@@ -80,7 +80,7 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
 const GLOSS: readonly ChannelName[] = ['glossiness', 'roughness'];
 
 /** What a destination takes under another name is expected there: gloss as the strength of a highlight. */
-function byConvention(material: Material, planned: PlannedMaterial | undefined, { destination, patched }: HandoffPlan): Material {
+export function byConvention(material: Material, planned: PlannedMaterial | undefined, { destination, patched }: HandoffPlan): Material {
   if (!planned || patched) return material;
   const channels = { ...material.channels };
   let { exponent, workflow } = material;
