@@ -43,6 +43,10 @@ const BLOCKS: Components = {
       {children}
     </h3>
   ),
+  // Pictures lie beside the pages of the guide.
+  img: ({ src, alt }) => (
+    <img src={`/api/help/${src}`} alt={alt} loading="lazy" width={1280} height={800} className="h-auto w-full rounded-md border border-[var(--line)]" />
+  ),
   ul: ({ children }) => <ul className="grid list-disc gap-1 pl-5">{children}</ul>,
   ol: ({ children }) => <ol className="grid list-decimal gap-1.5 pl-5">{children}</ol>,
   code: ({ children, className }) =>

@@ -45,6 +45,14 @@ export async function helpText(path: string): Promise<string> {
   });
 }
 
+/** A picture of the guide by its file's name. Throws `notFound`. */
+export async function helpPicture(name: string): Promise<Uint8Array> {
+  if (!/^\d\d\.png$/.test(name)) throw notFound('picture of the help');
+  return readFile(join(DOCS, 'guide', 'pictures', name)).catch(() => {
+    throw notFound('picture of the help');
+  });
+}
+
 function titleOf(text: string): string {
   return /^# (.+)$/m.exec(text)?.[1] ?? '';
 }

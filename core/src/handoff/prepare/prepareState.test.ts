@@ -59,6 +59,27 @@ describe('what is converted before a handoff', () => {
     expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([{ recipe: 'spec-gloss', materials: ['Modern'] }]);
   });
 
+  it('tells how far it is, what each new image was made from, and in a sketch how large it will be', async () => {
+    const files = { 'd.png': await image([200, 60, 60]), 's.png': await image([60, 60, 200]), 'g.png': await image([180]) };
+    const asset = await quay(`${odd}${odd.split('newmtl Plain')[0].replace('Lacquer', 'Varnish')}`, files);
+    const shares: number[] = [];
+    const whole = await prepareState(asset, to('web-gltf'), { progress: (share) => shares.push(share) });
+    // Of two materials, each is half of the way.
+    expect(shares.every((share, i) => share <= 1 && share >= (shares[i - 1] ?? 0))).toBe(true);
+    expect([Math.max(...shares), shares.some((share) => share > 0 && share <= 0.5), shares.some((share) => share > 0.5)]).toEqual([1, true, true]);
+    const made = whole.images.filter(({ path }) => !(path in files));
+    expect(made.map(({ path }) => [path.startsWith('made/'), [...(whole.origins.get(path) ?? [])].sort()])).toEqual(
+      made.map(() => [true, ['d.png', 's.png']]),
+    );
+    expect(made.length).toBeGreaterThanOrEqual(4);
+    for (const { path } of made) expect((await whole.read(path)).length).toBeGreaterThan(0);
+    const sketched = await prepareState(asset, to('web-gltf'), { sketch: { maxSize: 2 } });
+    const sizes = (prepared: typeof whole) => prepared.images.map(({ path, info }) => [path.replace(/_[0-9a-f]{6}/, ''), info?.width, info?.height]);
+    expect(sizes(sketched)).toEqual(sizes(whole));
+    // The asset itself stays as it was.
+    expect([asset.images.length, asset.state.materials.map(({ workflow }) => workflow)]).toEqual([3, ['legacy', 'legacy', 'legacy']]);
+  });
+
   it('goes on without an image that is missing, and says so', async () => {
     const files = { 's.png': await image([250, 229, 172]), 'g.png': await image([180]) };
     const { source, state, images, read } = await quay(odd, files);
