@@ -69,9 +69,7 @@ describe('what is converted before a handoff', () => {
     expect(shares.every((share, i) => share <= 1 && share >= (shares[i - 1] ?? 0))).toBe(true);
     expect([Math.max(...shares), shares.some((share) => share > 0 && share <= 0.5), shares.some((share) => share > 0.5)]).toEqual([1, true, true]);
     const made = whole.images.filter(({ path }) => !(path in files));
-    expect(made.map(({ path }) => [path.startsWith('made/'), [...(whole.origins.get(path) ?? [])].sort()])).toEqual(
-      made.map(() => [true, ['d.png', 's.png']]),
-    );
+    expect(made.map(({ path }) => [path.startsWith('made/'), [...(whole.origins.get(path) ?? [])].sort()])).toEqual(made.map(() => [true, ['d.png', 's.png']]));
     expect(made.length).toBeGreaterThanOrEqual(4);
     for (const { path } of made) expect((await whole.read(path)).length).toBeGreaterThan(0);
     const sketched = await prepareState(asset, to('web-gltf'), { sketch: { maxSize: 2 } });

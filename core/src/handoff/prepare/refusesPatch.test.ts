@@ -56,6 +56,8 @@ const because = async (change: (state: AssetState) => object = () => ({}), more:
 describe('a source file', () => {
   it('is changed itself where nothing speaks against it', async () => {
     expect(await because()).toBeNull();
+    // One tile is an image like any other.
+    expect(await because(({ images }) => ({ images: [{ ...images[0], tiles: [{ number: 1001, path: 'a' }] }, images[1]] }))).toBeNull();
     // A value that the file has a word for.
     expect(
       await because(({ materials: [paint] }) => ({

@@ -5,8 +5,11 @@ import { DESTINATIONS, findDestination } from '../../destinations/destinations.t
 import { createDestination, type Destination, outputMap, SRGB, triple } from '../../destinations/profile.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
+import { pickedKey } from '../../scene/pickedImage.ts';
 import { type HandoffResult, handOff } from '../handoff.ts';
 import { previewHandoff } from '../previewHandoff.ts';
+import { prepare } from './prepare.ts';
+import { untile } from './tileMaterials.ts';
 
 const SIDE = 8;
 /** A quarter of the plate each, in the tiles 1001, 1002 and 1011; sRGB codes. */
@@ -144,6 +147,39 @@ describe('maps in tiles', () => {
 
     const small = await make(own(12));
     expect(small.receipt.prepared).toEqual(['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011']);
+  });
+
+  it('name each tile as an image of its own, and none where a channel lacks the tile', async () => {
+    const asset = await boat();
+    const [colour, rough] = asset.state.images;
+    const lacking = { ...rough, tiles: (rough.tiles ?? []).filter(({ number }) => number !== 1002) };
+    const plain = { ...rough, key: 'plain', written: 'plain.png', tiles: undefined };
+    const destination = findDestination('web-gltf') as Destination;
+    const made = await untile({ ...asset, state: { ...asset.state, images: [colour, lacking, plain] } }, destination);
+    const tile = (name: string, number: number) => `deck_${name}.${number}.png`;
+    const named = (name: string, numbers: number[]) => numbers.map((number) => tile(name, number));
+    const fresh = made?.state.images.slice(3) ?? [];
+    expect(made?.state.images.slice(0, 3)).toEqual([colour, lacking, plain]);
+    expect(fresh.map(({ resolved }) => resolved).sort()).toEqual([...named('color', [1001, 1002, 1011]), ...named('rough', [1001, 1011])]);
+    for (const { resolved, ...entry } of fresh)
+      expect(entry).toEqual({ key: pickedKey(resolved as string), written: resolved, relative: null, status: 'found', how: 'one tile' });
+    expect(made?.state.materials.map(({ key, channels }) => [key, channels.baseColor?.map?.image, channels.roughness?.map?.image])).toEqual([
+      ['Deck_tile1001', pickedKey(tile('color', 1001)), pickedKey(tile('rough', 1001))],
+      ['Deck_tile1002', pickedKey(tile('color', 1002)), undefined],
+      ['Deck_tile1011', pickedKey(tile('color', 1011)), pickedKey(tile('rough', 1011))],
+    ]);
+    expect([made?.done, made?.images]).toEqual([['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011'], asset.images]);
+    // Materials beside it, without a map in tiles, stay as they are.
+    const other = {
+      ...asset.state.materials[0],
+      key: 'Rail',
+      channels: { metalness: asset.state.materials[0].channels.metalness },
+    } as (typeof asset.state.materials)[0];
+    const both = await untile({ ...asset, state: { ...asset.state, materials: [other, ...asset.state.materials] } }, destination);
+    expect([both?.state.materials[0], both?.tiled.map(({ key }) => key)]).toEqual([other, ['Deck']]);
+    expect(await untile({ ...asset, state: { ...asset.state, materials: [other] } }, destination)).toBeNull();
+    const bare = await prepare({ ...asset, state: { ...asset.state, materials: [] } }, destination);
+    expect([bare.done, bare.tiled, bare.refusal]).toEqual([[], [], 'not wanted']);
   });
 
   it('are told so in the plan', async () => {
