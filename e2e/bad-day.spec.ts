@@ -1,5 +1,6 @@
 import { request as ask, createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { encodePng } from '@kinkajou/core/images/encode';
 import { expect, type Page, test } from '@playwright/test';
 import { foldView, looked, sendParcel } from './parcels.ts';
 
@@ -107,4 +108,20 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await expect(there).toHaveAttribute('aria-label', /empty/);
   await second.close();
   await line.cut();
+});
+
+test('what the store has lost is said, stands as stripes, and is shown once it is there again', async ({ page, request }) => {
+  const tar = await encodePng({ width: 2, height: 2, components: 3, data: new Uint8Array(12).fill(40) });
+  const files = { 'stump.obj': text(OBJ.replace('post.mtl', 'stump.mtl')), 'stump.mtl': text('newmtl Tar\nmap_Kd stump_tar.png\n'), 'stump_tar.png': tar };
+  const { stump: id } = await sendParcel(request, 'Stump', files);
+  await looked(request, id);
+  const lost = { blobs: true, pictures: true };
+  for (const kind of ['blobs', 'pictures'] as const)
+    await page.route(`**/api/${kind}/**`, (route) => (lost[kind] ? route.fulfill({ status: 404, json: { error: { code: 'notFound' } } }) : route.continue()));
+  await page.goto(`/assets/${id}/slots`);
+  await expect(told(page)).toContainText('The geometry cannot be read from the store');
+  lost.blobs = false;
+  await expect(told(page)).toContainText('stump_tar.png cannot be read from the store');
+  lost.pictures = false;
+  await expect(told(page)).toBeHidden();
 });

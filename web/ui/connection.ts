@@ -10,13 +10,23 @@ interface Connection {
   lost: boolean;
   /** How many answers are waited for longer than is usual. */
   slow: number;
+  /** Contents that the server could not give, by name; they are asked for again. */
+  unread: readonly string[];
 }
 
 /** How the server is reached, as far as this page can tell. */
-export const useConnection = create<Connection>()(() => ({ lost: false, slow: 0 }));
+export const useConnection = create<Connection>()(() => ({ lost: false, slow: 0, unread: [] }));
 
 export function setLost(lost: boolean): void {
   if (useConnection.getState().lost !== lost) useConnection.setState({ lost });
+}
+
+export function noteUnread(name: string): void {
+  useConnection.setState(({ unread }) => (unread.includes(name) ? {} : { unread: [...unread, name] }));
+}
+
+export function noteRead(name: string): void {
+  if (useConnection.getState().unread.includes(name)) useConnection.setState(({ unread }) => ({ unread: unread.filter((one) => one !== name) }));
 }
 
 /** Waits for an answer, and says so when it takes long. */

@@ -76,14 +76,14 @@ function Key({ command, word }: { command: CommandId; word: string }) {
 
 /** What keeps the bench from working as it should, else what workers do. */
 function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'] }) {
-  const { lost, slow } = useConnection();
+  const { lost, slow, unread } = useConnection();
   const unsent = usePending((all) => all[assetId]?.length ?? 0);
   const { data: health } = useQuery({
     queryKey: ['health'],
     queryFn: async () => (await (await fetch('/api/health')).json()) as Health,
     refetchInterval: HEALTH_MS,
   });
-  const trouble = troubleIn({ lost, slow, health, unsent });
+  const trouble = troubleIn({ lost, slow, unread, health, unsent });
   const reading = (useOpenParcels().data ?? []).filter((parcel) => parcel.state === 'reading').length;
   const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
   const making = (useDerivedMaps(assetId).data ?? []).find(isRunning);

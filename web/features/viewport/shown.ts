@@ -12,6 +12,7 @@ import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysical
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
+import { noteRead, noteUnread } from '@/ui/connection';
 import { middleDensity, useDensity } from './density.ts';
 import { tearOf, tessellated } from './displace.ts';
 import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
@@ -129,16 +130,30 @@ function useModel(url: string, reshaped: boolean): LoadedModel {
 
 const ASK_AGAIN_MS = 400;
 const MOST_TRIES = 25;
+/** A geometry that the store has lost may be given back to it. */
+const LOST_AGAIN_MS = 4000;
+const GEOMETRY = 'The geometry';
 
 /** The page may be ahead of the server, which says so until it has heard of the edit. Null once nobody wants it any more. */
 async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuffer | null> {
   for (let tries = 1; wanted(); tries += 1) {
-    const response = await fetch(url);
-    if (response.ok) return response.arrayBuffer();
+    // A server that does not answer is told elsewhere.
+    const response = await fetch(url).catch(() => null);
+    if (response?.ok) {
+      noteRead(GEOMETRY);
+      return response.arrayBuffer();
+    }
+    if (response === null || response.status === 404) {
+      if (response) noteUnread(GEOMETRY);
+      tries = 0;
+      await new Promise((resolve) => setTimeout(resolve, LOST_AGAIN_MS));
+      continue;
+    }
     if (response.status !== 409 || tries === MOST_TRIES)
       throw new Error(((await response.json().catch(() => null)) as ErrorAnswer)?.error?.text ?? `the server answered ${response.status}`);
     await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
   }
+  noteRead(GEOMETRY);
   return null;
 }
 

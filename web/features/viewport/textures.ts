@@ -1,5 +1,6 @@
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
 import { isColourSpace } from '@kinkajou/core/colour/spaces';
+import { fileName } from '@kinkajou/core/parcel/fileSource';
 import type { MapUse } from '@kinkajou/core/scene/material';
 import { toGltfTransform } from '@kinkajou/core/scene/uvTransform';
 import {
@@ -12,10 +13,10 @@ import {
   NoColorSpace,
   RepeatWrapping,
   SRGBColorSpace,
-  type Texture,
-  TextureLoader,
+  Texture,
 } from 'three';
 import { pictureUrl } from '@/ui/api';
+import { loadPicture } from './loadPicture.ts';
 import { createAtlas, type TilePicture } from './tileAtlas.ts';
 
 const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };
@@ -25,7 +26,7 @@ const VIEW_TEXTURE_SIZE = 2048;
 export class TextureStore {
   private readonly kept = new Map<string, Texture>();
   private stripes: CanvasTexture | null = null;
-  private readonly loader = new TextureLoader();
+  private disposed = false;
 
   constructor(
     private readonly uvSets: readonly string[],
@@ -39,7 +40,7 @@ export class TextureStore {
     const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, use.filter, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {
-      texture = tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.loader.load(pictureUrl(image.sha256, VIEW_TEXTURE_SIZE), this.changed);
+      texture = tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.load(image);
       texture.flipY = false;
       texture.colorSpace = encoded ? SRGBColorSpace : NoColorSpace;
       if (tiles.length <= 1) {
@@ -59,6 +60,23 @@ export class TextureStore {
       }
       this.kept.set(key, texture);
     }
+    return texture;
+  }
+
+  /** Stripes stand for a picture that does not come, until it does. */
+  private load({ path, sha256 }: ParcelImage): Texture {
+    const texture = new Texture();
+    const show = (picture: HTMLImageElement | HTMLCanvasElement) => {
+      texture.image = picture;
+      texture.needsUpdate = true;
+      this.changed();
+    };
+    loadPicture(pictureUrl(sha256, VIEW_TEXTURE_SIZE), {
+      name: fileName(path),
+      shown: show,
+      failed: () => show(this.missing().image as HTMLCanvasElement),
+      wanted: () => !this.disposed,
+    });
     return texture;
   }
 
@@ -86,6 +104,7 @@ export class TextureStore {
   }
 
   dispose(): void {
+    this.disposed = true;
     for (const texture of this.kept.values()) texture.dispose();
     this.kept.clear();
     this.stripes?.dispose();

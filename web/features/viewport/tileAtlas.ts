@@ -1,5 +1,6 @@
 import { CanvasTexture, ClampToEdgeWrapping } from 'three';
 import { pictureUrl } from '@/ui/api';
+import { loadPicture } from './loadPicture.ts';
 
 /** A tile of a map with the content of its image. */
 export interface TilePicture {
@@ -32,19 +33,22 @@ export function createAtlas(tiles: readonly TilePicture[], colour: boolean, chan
     context.fillRect(0, 0, canvas.width, canvas.height);
   }
   const texture = new CanvasTexture(canvas);
+  let gone = false;
+  texture.addEventListener('dispose', () => {
+    gone = true;
+  });
   texture.wrapS = texture.wrapT = ClampToEdgeWrapping;
   // v grows downwards here: the first row of tiles is the lowest of the picture.
   texture.repeat.set(1 / columns, 1 / rows);
   texture.offset.set(0, (rows - 1) / rows);
   for (const { column, row, sha256 } of places) {
-    const image = new Image();
-    image.onload = () => {
+    const shown = (image: HTMLImageElement) => {
       context.clearRect(column * size, (rows - 1 - row) * size, size, size);
       context.drawImage(image, column * size, (rows - 1 - row) * size, size, size);
       texture.needsUpdate = true;
       changed();
     };
-    image.src = pictureUrl(sha256, size);
+    loadPicture(pictureUrl(sha256, size), { name: `tile ${1001 + column + row * 10}`, shown, wanted: () => !gone });
   }
   return texture;
 }
