@@ -71,7 +71,7 @@ function zshScript(commands: readonly Completed[]): string {
     '#compdef kinkajou',
     '_kinkajou() {',
     '  local called="" word; local -a offered',
-    '  for word in "${words[@]:1:CURRENT-2}"; do',
+    '  for word in "${(@)words[2,CURRENT-1]}"; do',
     `    case "$word" in ${names}) called="\${called:+$called }$word" ;; esac`,
     '  done',
     '  case "$called" in',
@@ -85,14 +85,22 @@ function zshScript(commands: readonly Completed[]): string {
 }
 
 function fishScript(commands: readonly Completed[]): string {
-  return commands
-    .flatMap(({ words, below, options }) => {
-      const first = words.length === 0 ? '__fish_use_subcommand' : words.map((word) => `__fish_seen_subcommand_from ${word}`).join('; and ');
-      const line = (what: string, description: string) => `complete -c kinkajou -n '${first}' ${what} -d '${description}'`;
-      return [
-        ...below.map(([word, description]) => line(`-a ${word}`, description)),
-        ...options.map(([word, description]) => line(`-l ${word.slice(2)}`, description)),
-      ];
-    })
-    .join('\n');
+  const names = [...new Set(commands.flatMap(({ words }) => words))].join(' ');
+  const lines = commands.flatMap(({ words, below, options }) => {
+    const line = (what: string, description: string) => `complete -c kinkajou -n '${['__kinkajou_called', ...words].join(' ')}' ${what} -d '${description}'`;
+    return [
+      ...below.map(([word, description]) => line(`-a ${word}`, description)),
+      ...options.map(([word, description]) => line(`-l ${word.slice(2)}`, description)),
+    ];
+  });
+  return [
+    'function __kinkajou_called',
+    '  set -l called',
+    '  for word in (commandline -opc)[2..-1]',
+    `    contains -- $word ${names}; and set -a called $word`,
+    '  end',
+    '  test "$called" = "$argv"',
+    'end',
+    ...lines,
+  ].join('\n');
 }

@@ -1,4 +1,4 @@
-import { execFile, execFileSync } from 'node:child_process';
+import { execFile, execFileSync, spawnSync } from 'node:child_process';
 import { mkdir, mkdtemp, readdir, readFile, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -102,6 +102,36 @@ describe('completion', () => {
     expect(await complete('maps', 'make', '--ma')).toEqual(['--material']);
     // Files where no word fits.
     expect(await complete('inspect', 'crate')).toEqual(expect.arrayContaining(['crate']));
+  });
+
+  /** What a shell offers at the end of a line; null where the shell is not there to be asked. */
+  const offered = async (shell: 'zsh' | 'fish', line: string): Promise<string[] | null> => {
+    if (spawnSync(shell, ['--version']).status !== 0) return null;
+    const { out } = await kinkajou('completion', shell);
+    const words = line.split(' ');
+    const ask =
+      shell === 'fish'
+        ? `complete -C '${line}'`
+        : // What the shell's own parts would show is printed.
+          `words=(${words.map((word) => `'${word}'`).join(' ')}); CURRENT=${words.length}; _kinkajou`;
+    const parts = shell === 'fish' ? '' : `compdef() { }\n_files() { }\n_describe() { print -l -- \${(P)2}; }\n`;
+    const printed = execFileSync(shell, [...(shell === 'zsh' ? ['-f'] : []), '-c', `${parts}${out}\n${ask}`], { encoding: 'utf8', cwd: home });
+    return printed
+      .trim()
+      .split('\n')
+      .map((row) => row.split(/[\t:]/)[0]);
+  };
+
+  it.each(['zsh', 'fish'] as const)('offers in %s, where it is there, what belongs to the command that is called', async (shell) => {
+    const below = await offered(shell, 'kinkajou maps ');
+    if (below === null) return;
+    expect(below).toEqual(expect.arrayContaining(['convert', 'detect', 'make']));
+    expect(below).not.toContain('handoff');
+    // Converting an image is not converting a model.
+    const options = await offered(shell, 'kinkajou maps convert a.png --');
+    expect(options).toEqual(expect.arrayContaining(['--from', '--depth', '--help']));
+    expect(options).not.toContain('--collision');
+    expect(await offered(shell, 'kinkajou convert a.obj b.glb --')).toContain('--collision');
   });
 
   it.each(['zsh', 'fish'])('is a script that names every command for %s', async (shell) => {
