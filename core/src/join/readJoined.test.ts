@@ -128,6 +128,16 @@ describe('a joined file', () => {
     expect(asset.source.images[0].key).toBe((await openAsset(memorySource('quay', await files([])), 'quay.usda')).source.images[0].key);
   });
 
+  it('keeps apart what domes show', async () => {
+    const scene = text(
+      '#usda 1.0\ndef DomeLight "sky" { asset inputs:texture:file = @sky.exr@ }\ndef Mesh "sail" { point3f[] points = [(0, 0, 0), (1, 0, 0), (0, 1, 0)]\n int[] faceVertexCounts = [3]\n int[] faceVertexIndices = [0, 1, 2] }\n',
+    );
+    const models = ['a/one.usda', 'b/two.usda'].map(plainModel);
+    const source = memorySource('quay', { 'quay.joined': formatJoined({ models }), 'a/one.usda': scene, 'b/two.usda': scene });
+    const { lights, images } = await readModel('quay.joined', source);
+    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual(['a/sky.exr', 'b/sky.exr']);
+  });
+
   it('takes along what was settled before', async () => {
     const edits: Edit[] = [
       { kind: 'linkImages', links: [{ image: 'lost.png', path: 'found.png', reason: '' }], origin },

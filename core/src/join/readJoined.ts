@@ -9,7 +9,7 @@ import { parseWrittenPath } from '../links/writtenPath.ts';
 import { extensionOf, type FileSource, folderOf, missingFile, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { applyIntake } from '../scene/intake.ts';
-import { type Joining, joinDocuments } from '../scene/joinDocuments.ts';
+import { type Joining, joinDocuments, withSkyKeys } from '../scene/joinDocuments.ts';
 import { type ImageEntry, withImageKeys } from '../scene/material.ts';
 import { JOINED, type JoinedModel, parseJoined } from './joinedFile.ts';
 
@@ -76,7 +76,8 @@ function fromFolder(document: SceneDocument, folder: string): SceneDocument {
     keys.set(image.key, image.key === image.written ? moved.written : prefixed(image.key));
     return { ...moved, key: keys.get(image.key) as string };
   });
-  return { ...document, images, materials: document.materials.map((material) => withImageKeys(material, keys)) };
+  const materials = document.materials.map((material) => withImageKeys(material, keys));
+  return { ...document, images, materials, lights: withSkyKeys(document.lights, keys) };
 }
 
 /** A model as edits have left it, as if its file had said so. */

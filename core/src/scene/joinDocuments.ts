@@ -1,4 +1,4 @@
-import { createNode, type SceneDocument, type SceneNode, type Skin, type Track, type Vec3 } from './document.ts';
+import { createNode, type Light, type SceneDocument, type SceneNode, type Skin, type Track, type Vec3 } from './document.ts';
 import { axesUnderstood, extraMatrix, type IntakeChoice } from './intake.ts';
 import { assignKeys, type ImageEntry, withImageKeys } from './material.ts';
 import { invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, scaling, toYUpMetres, translation } from './matrix.ts';
@@ -51,7 +51,7 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
     materials: [...base.materials, ...namedApart(further.materials, base.materials, joining.name).map((material) => withImageKeys(material, keys))],
     images: [...base.images, ...images],
     cameras: [...base.cameras, ...further.cameras],
-    lights: [...base.lights, ...further.lights],
+    lights: [...base.lights, ...withSkyKeys(further.lights, keys)],
     skins: [...base.skins, ...further.skins.map((one): Skin => ({ ...one, joints: one.joints.map((joint) => joint + first) }))],
     clips: [
       ...base.clips,
@@ -98,6 +98,11 @@ function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly Imag
     taken.set(key, image);
   }
   return { images: kept, keys };
+}
+
+/** Lights whose domes show images under other keys. */
+export function withSkyKeys(lights: readonly Light[], keys: ReadonlyMap<string, string>): Light[] {
+  return lights.map((light) => (light.sky ? { ...light, sky: { ...light.sky, image: keys.get(light.sky.image) ?? light.sky.image } } : light));
 }
 
 function namedApart<T extends { name: string }>(items: readonly T[], others: readonly T[], name: string): T[] {
