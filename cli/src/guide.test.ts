@@ -53,7 +53,7 @@ describe('the guide', () => {
 
   it.each(pages)('does what its page says: %s', async (name) => {
     const page = await readFile(join(GUIDE, name), 'utf8');
-    expect(page).toMatch(/^# .+\n\n.+\n\n\*Parcel to try it on: .+\*\n\n## In the page\n\n1\. /);
+    expect(page).toMatch(/^# .+\n\n.+\n\n\*Parcel to try it on: .+\*\n\n!\[.+\]\(pictures\/\d\d\.png\)\n\n## In the page\n\n1\. /);
     const lines = linesOf(page);
     expect(lines.length).toBeGreaterThan(0);
     for (const { line, args, exit } of lines) {
