@@ -27,6 +27,11 @@ describe('what most formats say nothing of', () => {
       ),
     ).toEqual(['mast: hidden in the source; OBJ shows it']);
     expect(partsUnsaid(quay(), 'FBX', true)).toEqual([]);
+    // However deep they hang.
+    const deep = quay(({ nodes }) => {
+      for (let i = 0; i < 20_000; i += 1) nodes.push(createNode('link', 'mesh', i === 0 ? 0 : nodes.length - 1, i === 19_999 ? { mesh: 0 } : { mesh: 1 }));
+    });
+    expect(partsUnsaid(deep, 'glTF')[0].count).toBe(3);
     const many = quay(({ nodes }) => nodes.push(...Array.from({ length: 6 }, (_, i) => createNode(`bolt_${i}`, 'mesh', 0, { mesh: 0 }))));
     expect(lossesInWords(partsUnsaid(many, 'glTF'))[0]).toMatch(/^rail, mast, bolt_0, bolt_1 and 4 more: /);
   });

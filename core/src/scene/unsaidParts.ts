@@ -6,7 +6,10 @@ const MOST_NAMES = 4;
 
 /** Parts that the file hides, by themselves or by what they hang on. */
 export function hiddenParts({ nodes, meshes }: Pick<SceneDocument, 'nodes' | 'meshes'>): SceneNode[] {
-  const isShown = (index: number): boolean => index < 0 || (nodes[index].visible && isShown(nodes[index].parent));
+  const isShown = (index: number): boolean => {
+    for (let at = index; at >= 0; at = nodes[at].parent) if (!nodes[at].visible) return false;
+    return true;
+  };
   return nodes.filter(({ mesh }, i) => mesh >= 0 && meshes[mesh].faceCounts.length > 0 && !isShown(i));
 }
 

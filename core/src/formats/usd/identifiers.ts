@@ -9,10 +9,14 @@ export function cleanIdentifier(name: string, fallback: string): string {
   return safe === '' || /^_+$/.test(safe) ? fallback : safe;
 }
 
-/** Hands out identifiers, each once; those that are `reserved` only to the first who asks for just that. */
-export function createIdentifiers(reserved: readonly string[] = []): (name: string, fallback?: string) => string {
+/** Names as identifiers, to be kept for those who have them. */
+export function identifiersOf(items: readonly { name: string }[]): ReadonlySet<string> {
+  return new Set(items.map(({ name }) => cleanIdentifier(name, '')));
+}
+
+/** Hands out identifiers, each once; those that are `kept` only to the first who asks for just that. */
+export function createIdentifiers(kept: ReadonlySet<string> = new Set()): (name: string, fallback?: string) => string {
   const taken = new Set<string>();
-  const kept = new Set(reserved.map((name) => cleanIdentifier(name, '')));
   return (name, fallback = 'part') => {
     const clean = cleanIdentifier(name, fallback);
     let unique = clean;

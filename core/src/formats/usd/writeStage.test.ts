@@ -270,6 +270,17 @@ describe('the stage', () => {
     expect(say(prim)).toMatchObject({ 'inputs:texture:file': '@maps/sky.exr@', 'inputs:texture:format': 'latlong' });
   });
 
+  it('looks at the names of all nodes once, not once for every group', () => {
+    const document = createDocument('usd', 'usda');
+    let looks = 0;
+    for (let i = 0; i < 400; i += 1) {
+      const node = createNode('', 'group', i % 2 === 0 ? -1 : i - 1);
+      document.nodes.push(Object.defineProperty(node, 'name', { get: () => (looks += 1) && `rail_${i}` }));
+    }
+    expect(buildStage(document, { name: 'boat' }).layer.prims[0].children).toHaveLength(200);
+    expect(looks).toBeLessThan(400 * 20);
+  });
+
   it('calls nodes by names that paths can hold, hides what is hidden, and keeps a mesh with children apart', () => {
     const document = createDocument('usd', 'usda');
     document.meshes.push(createMesh('plate', { points: new Float64Array(9), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }));

@@ -4,7 +4,7 @@ import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../sc
 import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
-import { cleanIdentifier, createIdentifiers } from './identifiers.ts';
+import { cleanIdentifier, createIdentifiers, identifiersOf } from './identifiers.ts';
 import { createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
@@ -37,7 +37,8 @@ class StageBuilder {
   private readonly paths: string[] = [];
   private readonly names = new Map<PrimSpec, (name: string) => string>();
   private readonly materialPaths: string[] = [];
-  private readonly nodeNames: string[];
+  /** Names of all nodes, worked out once: every prim with children hands out names of its own. */
+  private readonly nodeNames: ReadonlySet<string>;
   /** First prim of each mesh, whose arrays later ones share. */
   private readonly meshPrims = new Map<number, PrimSpec>();
   private readonly skeletons: SkeletonPlan;
@@ -53,7 +54,7 @@ class StageBuilder {
     const name = cleanIdentifier(options.name, 'asset');
     const target = options.targetOf ?? plainTarget;
     this.images = new Map(document.images.map((image) => [image.key, target(image).path]));
-    this.nodeNames = document.nodes.map((node) => node.name);
+    this.nodeNames = identifiersOf(document.nodes);
     this.skeletons = planSkeletons(document);
     this.parents = new Set(document.nodes.map((node) => node.parent));
     const moving = this.skeletons.joints.length > 0 || document.meshes.some((mesh) => mesh.shapes.length > 0);
@@ -95,7 +96,7 @@ class StageBuilder {
   }
 
   private planMaterials(): void {
-    const namer = createIdentifiers(this.document.materials.map(({ name }) => name));
+    const namer = createIdentifiers(identifiersOf(this.document.materials));
     for (const material of this.document.materials) this.materialPaths.push(`${this.rootPath}/Looks/${namer(material.name)}`);
     if (this.document.materials.length > 0) this.nameUnder(this.root)('Looks');
   }
