@@ -64,7 +64,7 @@ describe('a stage', () => {
     ]);
     expect(staged.lights).toMatchObject([
       { name: 'key', kind: 'directional', colour: [1, 0.5, 0.25], intensity: 2, castsShadow: true },
-      { name: 'environment', kind: 'dome', colour: [1, 1, 1], intensity: 0.5, sky: { image: 'environment', layout: 'latlong' } },
+      { name: 'environment', kind: 'dome', colour: [1, 1, 1], intensity: 0.5, sky: { image: 'stage:environment', layout: 'latlong' } },
     ]);
     expect(withStage(crate(), { camera: null, lamps: [], environment: null })).toEqual(crate());
   });

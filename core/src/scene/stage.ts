@@ -17,8 +17,8 @@ export interface StageChoice {
   environment: { image: string; name?: string; turn: number; strength: number } | null;
 }
 
-/** Where the environment of a stage is kept in a document. */
-export const STAGE_ENVIRONMENT = 'environment';
+/** The key of a stage's picture in a document: no file is called so. */
+export const STAGE_ENVIRONMENT = 'stage:environment';
 
 const place = Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3);
 
@@ -88,7 +88,7 @@ export function withStage(document: SceneDocument, { camera, lamps, environment 
   if (environment) {
     const { turn, strength } = environment;
     const sky = { image: STAGE_ENVIRONMENT, layout: 'latlong' };
-    const node = createNode(STAGE_ENVIRONMENT, 'light', -1, { light: lights.push(lamp(STAGE_ENVIRONMENT, 'dome', { intensity: strength, sky })) - 1 });
+    const node = createNode('environment', 'light', -1, { light: lights.push(lamp('environment', 'dome', { intensity: strength, sky })) - 1 });
     node.transform.rotation = eulerOf(standing(document, rotation([0, turn + HALFWAY, 0])));
     nodes.push(node);
   }

@@ -1,3 +1,5 @@
+import { createUnique } from '../../parcel/names.ts';
+
 /** A name as USD allows it for prims and properties: letters, digits and underscores, not starting with a digit. */
 export function cleanIdentifier(name: string, fallback: string): string {
   const plain = name
@@ -15,13 +17,7 @@ export function identifiersOf(items: readonly { name: string }[]): ReadonlySet<s
 }
 
 /** Hands out identifiers, each once; those that are `kept` only to the first who asks for just that. */
-export function createIdentifiers(kept: ReadonlySet<string> = new Set()): (name: string, fallback?: string) => string {
-  const taken = new Set<string>();
-  return (name, fallback = 'part') => {
-    const clean = cleanIdentifier(name, fallback);
-    let unique = clean;
-    for (let i = 2; taken.has(unique) || (i > 2 && kept.has(unique)); i += 1) unique = `${clean}_${i}`;
-    taken.add(unique);
-    return unique;
-  };
+export function createIdentifiers(kept?: ReadonlySet<string>): (name: string, fallback?: string) => string {
+  const unique = createUnique({ kept });
+  return (name, fallback = 'part') => unique(cleanIdentifier(name, fallback));
 }
