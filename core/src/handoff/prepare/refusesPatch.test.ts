@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { type AssetState, initialState } from '../../asset/asset.ts';
-import { createDestination, type Destination } from '../../destinations/profile.ts';
+import type { Destination } from '../../destinations/profile.ts';
 import { writeModel } from '../../formats/writeModel.ts';
 import { encodePng } from '../../images/encode.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { createDocument, createMesh, createNode, Y_UP } from '../../scene/document.ts';
 import { type Channel, createMapUse, createMaterial } from '../../scene/material.ts';
+import { berth } from '../../test/berth.ts';
 import { refusesPatch } from './refusesPatch.ts';
 
 const LOOSE: Channel = { value: [0.5, 0.5, 0.5], map: null, source: { from: 'file', detail: '' } };
@@ -34,19 +35,7 @@ async function plate(extension = 'fbx', second = 'maps/bump.png') {
   return { source: asset.source, state: initialState(asset.source), images: asset.images, read: asset.read };
 }
 
-const CLASSIC = createDestination({
-  id: 'berth',
-  title: 'Berth',
-  summary: '',
-  format: 'fbx',
-  variants: ['fbx'],
-  upAxis: 'Y',
-  metresPerUnit: 0.01,
-  workflow: 'legacy',
-  patch: true,
-  maps: [],
-  notes: [],
-} as never);
+const CLASSIC = berth({ title: 'Berth', metresPerUnit: 0.01, workflow: 'legacy', patch: true, maps: [] });
 
 const because = async (change: (state: AssetState) => object = () => ({}), more: Partial<Destination> = {}) => {
   const asset = await plate();
