@@ -1,4 +1,4 @@
-import { drawEnvironment, type EnvironmentKey, isEnvironmentKey, meanRadiance } from '@kinkajou/core/maps/environments';
+import { type EnvironmentKey, isEnvironmentKey, meanRadiance } from '@kinkajou/core/maps/environments';
 import {
   DataTexture,
   DataUtils,
@@ -13,6 +13,7 @@ import {
 import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
 import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
 import { blobUrl } from '@/ui/api';
+import type { DrawnEnvironment } from './environment.worker.ts';
 import { prefilterOf } from './prefilter.ts';
 
 /** A light source around the object, filtered for lighting; uploaded ones also sharp for the backdrop. */
@@ -41,28 +42,31 @@ async function loadFile(renderer: WebGLRenderer, name: string): Promise<Environm
   );
 }
 
-function computed(renderer: WebGLRenderer, key: EnvironmentKey): Environment {
-  const { data, width, height } = drawEnvironment(key);
-  const texels = new Uint16Array(width * height * 4);
-  for (let y = 0; y < height; y += 1) {
-    // Textures begin at the bottom.
-    const row = (height - 1 - y) * width;
-    for (let x = 0; x < width; x += 1) {
-      const from = (y * width + x) * 3;
-      const texel = [data[from], data[from + 1], data[from + 2], 1].map(DataUtils.toHalfFloat);
-      texels.set(texel, (row + x) * 4);
-    }
-  }
+async function computed(renderer: WebGLRenderer, key: EnvironmentKey): Promise<Environment> {
+  const { texels, width, height, mean } = await draw(key);
   const texture = new DataTexture(texels, width, height, RGBAFormat, HalfFloatType);
   texture.minFilter = LinearFilter;
   texture.magFilter = LinearFilter;
   texture.wrapS = RepeatWrapping;
   texture.needsUpdate = true;
-  return filtered(
-    renderer,
-    texture,
-    meanRadiance(width, height, 3, (index) => data[index]),
-  );
+  return filtered(renderer, texture, mean);
+}
+
+/** What was drawn already: benches are opened one after the other. */
+const drawn = new Map<EnvironmentKey, Promise<DrawnEnvironment>>();
+
+function draw(key: EnvironmentKey): Promise<DrawnEnvironment> {
+  const existing = drawn.get(key);
+  if (existing) return existing;
+  const worker = new Worker(new URL('./environment.worker.ts', import.meta.url), { type: 'module' });
+  const made = new Promise<DrawnEnvironment>((resolve, reject) => {
+    worker.onmessage = ({ data }: MessageEvent<DrawnEnvironment>) => resolve(data);
+    worker.onerror = ({ message }) => reject(new Error(message || 'the part of the page that draws it did not come'));
+    worker.postMessage(key);
+  }).finally(() => worker.terminate());
+  drawn.set(key, made);
+  made.catch(() => drawn.delete(key));
+  return made;
 }
 
 /** Filtered for lighting; the picture itself is given back. */
