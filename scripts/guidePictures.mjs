@@ -1,8 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { chromium } from '@playwright/test';
 import sharp from 'sharp';
-import { chromiumPath } from './lib/packages.mjs';
+import { launchDrawing } from './lib/browser.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
 /** `npm run guide-pictures [ADDRESS [NUMBERS]]`: a picture for every page of the guide, from a running demo; only those named, separated by commas. */
@@ -10,10 +9,7 @@ const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const only = process.argv[3]?.split(',');
 const folder = join(ROOT, 'docs', 'guide', 'pictures');
 await mkdir(folder, { recursive: true });
-const browser = await chromium.launch({
-  executablePath: chromiumPath(),
-  args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
-});
+const browser = await launchDrawing();
 let page;
 const { assets } = await (await fetch(`${address}/api/shelf`)).json();
 const bench = (name, step) => `/assets/${assets.find((asset) => asset.name === name)?.id}/${step}`;
@@ -33,7 +29,7 @@ const views = {
   '09': [bench('net', 'handoff'), choose('Destination', 'render-specgloss')],
   10: ['/', selectFenders],
   11: [bench('boat', 'slots'), click('Slot templates')],
-  12: [bench('kit', 'parts'), searchBolts],
+  12: [bench('kit', 'parts'), searchRopes],
   13: [bench('boat', 'handoff'), choose('Destination', 'render-film')],
   14: [bench('lantern', 'links')],
   15: [bench('buoy_v007', 'parts')],
@@ -52,7 +48,7 @@ async function selectFenders() {
   await page.keyboard.press('Control+a');
 }
 
-async function searchBolts() {
+async function searchRopes() {
   await page.getByPlaceholder(/bolt/).fill('*_rope_*');
   await page.waitForTimeout(500);
   await page.keyboard.press('Escape');

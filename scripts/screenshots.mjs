@@ -1,17 +1,13 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { chromium } from '@playwright/test';
-import { chromiumPath } from './lib/packages.mjs';
+import { launchDrawing } from './lib/browser.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
 /** `npm run screenshots [ADDRESS [NAMES]]`: pictures of the main views, from a running demo; only those named, separated by commas. */
 const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const folder = join(ROOT, 'docs', 'screenshots');
 await mkdir(folder, { recursive: true });
-const browser = await chromium.launch({
-  executablePath: chromiumPath(),
-  args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
-});
+const browser = await launchDrawing();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (error) => say(`page error: ${error.message}`));
 const { assets } = await (await fetch(`${address}/api/shelf`)).json();

@@ -3,7 +3,7 @@ import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, type ResolvedDestination, resolveChoices } from '../destinations/resolveChoices.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { fileName, stemOf } from '../parcel/fileSource.ts';
+import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
@@ -14,7 +14,7 @@ import { type ComponentSource, type ImageKind, type PlannedImage, plannedKind } 
 import { prepare } from './prepare/prepare.ts';
 import { componentInBrief, componentInWords } from './words.ts';
 import { pathInPackage } from './write/destinationDocument.ts';
-import { skyName } from './write/skies.ts';
+import { plannedSky } from './write/skies.ts';
 
 /** What one component of an image is made from. */
 export interface PreviewComponent {
@@ -191,11 +191,10 @@ function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: Ass
   return [...new Set(groups.filter((_, i) => isPart[i]))].map((group) => nodes[group].name);
 }
 
-/** The picture of the environment that goes along; its type may turn out another where it is a file. */
+/** The picture of the environment that goes along. */
 function sky({ stage, folder }: ResolvedDestination): PreviewFile[] {
   if (!stage?.environment) return [];
-  const { image, name = image } = stage.environment;
-  return [{ path: pathInPackage({ folder, pattern: `${skyName(stemOf(name))}.exr` }), kind: 'map', bytes: null, exact: false, image: null }];
+  return [{ path: pathInPackage({ folder, pattern: plannedSky(stage.environment) }), kind: 'map', bytes: null, exact: false, image: null }];
 }
 
 function sheets({ materialX, takeoff }: ResolvedDestination, asset: string): PreviewFile[] {

@@ -136,7 +136,8 @@ const GEOMETRY = 'The geometry';
 
 /** The page may be ahead of the server, which says so until it has heard of the edit. Null once nobody wants it any more. */
 async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuffer | null> {
-  for (let tries = 1; wanted(); tries += 1) {
+  let tries = 0;
+  while (wanted()) {
     // A server that does not answer is told elsewhere.
     const response = await fetch(url).catch(() => null);
     if (response?.ok) {
@@ -145,10 +146,10 @@ async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuff
     }
     if (response === null || response.status === 404) {
       if (response) noteUnread(GEOMETRY);
-      tries = 0;
       await new Promise((resolve) => setTimeout(resolve, LOST_AGAIN_MS));
       continue;
     }
+    tries += 1;
     if (response.status !== 409 || tries === MOST_TRIES)
       throw new Error(((await response.json().catch(() => null)) as ErrorAnswer)?.error?.text ?? `the server answered ${response.status}`);
     await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));

@@ -50,6 +50,17 @@ describe('cameras and lights read back', () => {
     expect([told.ok, told.found]).toEqual([false, expect.stringContaining(found)]);
   });
 
+  it('are held to their place by how far they stand from each other', () => {
+    const jewel = (off: number) =>
+      quay(({ nodes }) => {
+        for (const node of nodes) node.transform.translation = node.transform.translation.map((value) => value / 1000) as [number, number, number];
+        nodes[0].transform.translation[0] += off;
+      });
+    const near = (off: number) => checkViews(jewel(0), jewel(off), new Map([['maps/sky.exr', new Uint8Array(1)]])).ok;
+    // Half a centimetre at most from the middle: a thousandth of that counts, a hundred thousandth does not.
+    expect([near(5e-4), near(5e-6)]).toEqual([false, true]);
+  });
+
   it('do not mind where what has no place stands', () => {
     expect(check(({ nodes }) => Object.assign(nodes[4].transform.translation, [9])).ok).toBe(true);
     expect(check(({ nodes }) => Object.assign(nodes[3].transform.rotation, [30])).ok).toBe(true);

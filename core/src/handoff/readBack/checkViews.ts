@@ -12,6 +12,8 @@ const TOLERANCE = 1e-4;
 interface View {
   name: string;
   words: string;
+  /** In metres; none where it does not matter. */
+  place: number[];
   numbers: number[];
 }
 
@@ -19,14 +21,21 @@ interface View {
 export function checkViews(expected: SceneDocument, found: SceneDocument, files: PackageFiles): HandoffCheck {
   const wanted = viewsOf(expected, found.format);
   const there = viewsOf(found, found.format);
+  // A jewel's lamps stand nearer to each other than a crane's.
+  const reach = Math.max(...wanted.flatMap(({ place }) => place.map(Math.abs))) || 1;
   const wrong: string[] = [];
   for (const view of wanted) {
-    const match = there.findIndex((one) => one.words === view.words && one.numbers.every((value, i) => isNear(value, view.numbers[i])));
+    const match = there.findIndex((one) => isSame(one, view, reach));
     if (match < 0) wrong.push(`${view.name} is not as it was`);
     else there.splice(match, 1);
   }
   wrong.push(...there.map(({ name }) => `${name} was not there`), ...missingSkies(found, files));
   return { check: 'cameras and lights', ok: wrong.length === 0, expected: String(wanted.length), found: wrong.join('; ') || String(wanted.length) };
+}
+
+function isSame(one: View, view: View, reach: number): boolean {
+  const isThere = one.place.every((value, i) => Math.abs(value - view.place[i]) <= TOLERANCE * reach);
+  return one.words === view.words && isThere && one.numbers.every((value, i) => isNear(value, view.numbers[i]));
 }
 
 function isNear(a: number, b: number): boolean {
@@ -44,13 +53,14 @@ function viewsOf(document: SceneDocument, format: SceneDocument['format']): View
     const place = transformPoint(world, 0, 0, 0);
     const axes = [0, 4, 8].map((start) => normalised(world.subarray(start, start + 3) as unknown as number[]));
     const scale = document.metresPerUnit;
-    if (camera) return [cameraView(node, camera, [...place, ...axes[2], ...axes[1]], scale)];
+    if (camera) return [cameraView(node, camera, { place, axes, scale, sized: true })];
     return [lightView(node, light, { place, axes, scale, sized: format === 'usd' })];
   });
 }
 
-function cameraView({ name }: SceneNode, { projection, focalLength, aperture, width }: Camera, placed: number[], scale: number): View {
-  return { name, words: projection, numbers: [...placed, projection === 'orthographic' ? width * scale : aperture[1] / focalLength] };
+function cameraView({ name }: SceneNode, { projection, focalLength, aperture, width }: Camera, { place, axes, scale }: Placing): View {
+  const wide = projection === 'orthographic' ? width * scale : aperture[1] / focalLength;
+  return { name, words: projection, place, numbers: [...axes[2], ...axes[1], wide] };
 }
 
 interface Placing {
@@ -64,12 +74,12 @@ interface Placing {
 function lightView({ name }: SceneNode, light: Light, { place, axes, scale, sized }: Placing): View {
   const { kind, colour, intensity, outerAngle, size, sky } = light;
   const numbers = [...colour, intensity];
-  if (kind !== 'directional' && kind !== 'dome') numbers.push(...place);
+  const stands = kind !== 'directional' && kind !== 'dome';
   if (kind !== 'point' && kind !== 'dome') numbers.push(...axes[2]);
   if (kind === 'spot') numbers.push(outerAngle);
   if (kind === 'area') numbers.push(...axes[1], ...(sized ? [size[0] * scale, size[1] * scale] : []));
   if (sky) numbers.push(...axes.flat());
-  return { name, words: sky ? `${kind} ${sky.layout}` : kind, numbers };
+  return { name, words: sky ? `${kind} ${sky.layout}` : kind, place: stands ? place : [], numbers };
 }
 
 /** Pictures of domes that are not where the model says. */

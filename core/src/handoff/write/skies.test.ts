@@ -10,6 +10,7 @@ import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
 import { handOff } from '../handoff.ts';
 import { previewHandoff } from '../previewHandoff.ts';
+import { plannedSky } from './skies.ts';
 
 /** A triangle under a dome, whose picture has a sun that no half float can say. */
 const SCENE = `#usda 1.0
@@ -95,6 +96,13 @@ describe('the environment of the view', () => {
     const { files, plan } = await handedOff('compositor-usd', { variant: 'usdc', stage: { ...STAGE, environment } });
     expect(files.has('maps/environment_Pier_at_noon.exr')).toBe(true);
     expect(plan.changes).toContain('the environment "Pier at noon.hdr" of the view goes along');
+    expect(plan.files.map(({ path }) => path).filter((path) => path.includes('environment'))).toEqual(['maps/environment_Pier_at_noon.exr']);
+    expect(['pier.exr', 'pier.JPG', 'pier.tga', 'pier.hdr'].map((image) => plannedSky({ image, turn: 0, strength: 1 }))).toEqual([
+      'environment_pier.exr',
+      'environment_pier.jpg',
+      'environment_pier.png',
+      'environment_pier.exr',
+    ]);
     await expect(handedOff('compositor-usd', { stage: { ...STAGE, environment: { ...environment, image: 'gone.hdr' } } })).rejects.toThrow('gone.hdr');
   });
 });

@@ -9,7 +9,7 @@ import { cleanName, createNamer } from '../../parcel/names.ts';
 import type { Light, LightKind, SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ImageEntry } from '../../scene/material.ts';
-import { STAGE_ENVIRONMENT } from '../../scene/stage.ts';
+import { STAGE_ENVIRONMENT, type StageChoice } from '../../scene/stage.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
 import { pathInPackage } from './destinationDocument.ts';
 import type { PackageFiles } from './writeGltf.ts';
@@ -65,8 +65,15 @@ export async function gatherSkies(document: SceneDocument, sources: SkySources):
 }
 
 /** Name of a sky's file without its type: no map of an asset begins like that. */
-export function skyName(name: string): string {
+function skyName(name: string): string {
   return `environment_${cleanName(name, 'sky')}`;
+}
+
+/** The file that a stage's picture will be, as far as its name tells. */
+export function plannedSky({ image, name = image }: NonNullable<StageChoice['environment']>): string {
+  const format = formatOfPath(name);
+  const made = isEnvironmentKey(image) || format === 'hdr' || format === 'tiff' ? 'exr' : 'png';
+  return `${skyName(stemOf(name))}.${AS_THEY_ARE.includes(format ?? '') ? extensionOf(name) : made}`;
 }
 
 interface Sky {
