@@ -207,6 +207,17 @@ describe('the tree', () => {
     expect(alikeParts(parts, ['Slip'])).toEqual({ same: [], mirrored: [] });
   });
 
+  it('tells pieces of a part that is drawn larger from those of one that is not', () => {
+    const document = slip();
+    document.nodes[2].transform.scale = [2, 2, 2];
+    const parts = partsOf(describeSource(document, 'slip.fbx', []), { parts: [{ do: 'cut', parts: ['Step', 'Step (2)'], by: 'materials' }] });
+    const pieces = parts.filter(({ solid, parent }) => solid && parent?.startsWith('Step')).map(({ key }) => key);
+    expect(pieces).toHaveLength(4);
+    // Both halves of a cube are alike; those of the larger cube are like each other alone.
+    expect(alikeParts(parts, [pieces[0]]).same).toEqual(pieces.slice(0, 2));
+    expect(alikeParts(parts, [pieces[2]]).same).toEqual(pieces.slice(2));
+  });
+
   it('marks what it cannot cut beforehand, and cuts nothing that stays whole', () => {
     const old = { ...source, shapes: source.shapes?.map(({ pieces: _, form: __, ...facts }) => facts) };
     const cut: PartChange = { do: 'cut', parts: ['Step', 'Slip'], by: 'materials' };

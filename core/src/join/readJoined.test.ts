@@ -9,7 +9,9 @@ import { encodePng } from '../images/encode.ts';
 import { mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { createDocument, createNode } from '../scene/document.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
+import { joinDocuments } from '../scene/joinDocuments.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { formatJoined, type JoinedModel, parseJoined, plainModel } from './joinedFile.ts';
 
@@ -136,6 +138,30 @@ describe('a joined file', () => {
     const source = memorySource('quay', { 'quay.joined': formatJoined({ models }), 'a/one.usda': scene, 'b/two.usda': scene });
     const { lights, images } = await readModel('quay.joined', source);
     expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual(['a/sky.exr', 'b/sky.exr']);
+  });
+
+  it('gives a picture whose key is taken a key of its own, which domes follow', () => {
+    const lit = (written: string) => {
+      const document = createDocument('usd', 'made');
+      document.images.push({ key: 'sky', written, relative: null, embedded: null });
+      document.lights.push({
+        name: 'sky',
+        kind: 'dome',
+        colour: [1, 1, 1],
+        intensity: 1,
+        innerAngle: 0,
+        outerAngle: 0,
+        size: [0, 0],
+        castsShadow: true,
+        sky: { image: 'sky', layout: 'latlong' },
+      });
+      document.nodes.push(createNode('sky', 'light', -1, { light: 0 }));
+      return document;
+    };
+    const { lights, images } = joinDocuments(lit('noon.exr'), [
+      { document: lit('dusk.exr'), name: 'Pier', at: [0, 0, 0], turn: 0, scale: 1, intake: TAKE_ALL },
+    ]);
+    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual(['noon.exr', 'dusk.exr']);
   });
 
   it('takes along what was settled before', async () => {

@@ -5,7 +5,7 @@ import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import { createDocument, createMesh, createNode, type SceneDocument, type Track, Y_UP, Z_UP } from './document.ts';
-import { transformPoint } from './matrix.ts';
+import { geometricMatrix, multiply, toYUpMetres, transformPoint, worldMatrices } from './matrix.ts';
 import { reorient } from './reorient.ts';
 
 const half = Math.SQRT1_2;
@@ -80,6 +80,25 @@ describe('cameras and lights, and what hangs on them', () => {
   ] as const)('look and move as they did in other axes, %s', (_, axes, metresPerUnit) => {
     expect(seen(reorient(quay(), axes, metresPerUnit))).toEqual(seen(quay()));
     expect(seen(reorient(reorient(quay(), axes, metresPerUnit), Y_UP, 1))).toEqual(seen(quay()));
+  });
+
+  it('leave a mesh of their own where it is', () => {
+    const document = quay();
+    Object.assign(document.nodes[0], { kind: 'mesh', mesh: 0 });
+    Object.assign(document.nodes[0].transform, { geometricTranslation: [0, 3, 0], geometricScale: [1, 2, 1] });
+    const corners = (of: SceneDocument) => {
+      const [node] = of.nodes;
+      const world = multiply(toYUpMetres(of.axes, of.metresPerUnit), multiply(worldMatrices(of.nodes)[0], geometricMatrix(node.transform)));
+      const { points } = of.meshes[node.mesh];
+      return [0, 3, 6].map((at) => transformPoint(world, points[at], points[at + 1], points[at + 2]).map((value) => Number(value.toFixed(4)) + 0));
+    };
+    // The view stands at (0, 2, 5), the mesh three above it, twice as high.
+    expect(corners(document)).toEqual([
+      [0, 5, 5],
+      [1, 5, 5],
+      [0, 7, 5],
+    ]);
+    expect(corners(reorient(document, Z_UP, 0.01))).toEqual(corners(document));
   });
 
   it.each(['fbx', 'usda'])('look and move as they did in %s, whatever is up', async (extension) => {

@@ -1,6 +1,9 @@
+import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
+import { addGeometry } from '../formats/gltf/writeScene.ts';
+import { writeModel } from '../formats/writeModel.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from './document.ts';
-import { lossesInWords } from './loss.ts';
+import { type Loss, lossesInWords } from './loss.ts';
 import { partsUnsaid } from './unsaidParts.ts';
 
 /** Parts under a hidden group and beside it, and one without a face. */
@@ -34,6 +37,16 @@ describe('what most formats say nothing of', () => {
     expect(partsUnsaid(deep, 'glTF')[0].count).toBe(3);
     const many = quay(({ nodes }) => nodes.push(...Array.from({ length: 6 }, (_, i) => createNode(`bolt_${i}`, 'mesh', 0, { mesh: 0 }))));
     expect(lossesInWords(partsUnsaid(many, 'glTF'))[0]).toMatch(/^rail, mast, bolt_0, bolt_1 and 4 more: /);
+  });
+
+  it('are told by every writer that says nothing of them', () => {
+    const cages = quay(({ meshes }) => Object.assign(meshes[0], { subdivision: 'catmullClark' }));
+    const codes = (losses: readonly Loss[]) => losses.map(({ code }) => code).filter((code) => code.startsWith('parts.'));
+    expect(codes(writeModel(cages, 'quay.fbx').losses)).toEqual(['parts.cages']);
+    expect(codes(writeModel(cages, 'quay.obj').losses)).toEqual(['parts.hidden', 'parts.cages']);
+    expect(codes(writeModel(cages, 'quay.usda').losses)).toEqual([]);
+    const [none, named] = [() => null, (name: string) => name];
+    expect(codes(addGeometry(new Document(), cages, none, named))).toEqual(['parts.hidden', 'parts.cages']);
   });
 
   it('are cages of smooth surfaces, but for those that say how they are shaded', () => {

@@ -270,6 +270,13 @@ describe('the stage', () => {
     expect(say(prim)).toMatchObject({ 'inputs:texture:file': '@maps/sky.exr@', 'inputs:texture:format': 'latlong' });
   });
 
+  it('gives a second part no name that is a third one’s', () => {
+    const document = createDocument('usd', 'usda');
+    for (const name of ['Bolt', 'Bolt', 'Bolt_2', 'Bolt']) document.nodes.push(createNode(name, 'group', -1));
+    const names = buildStage(document, { name: 'boat' }).layer.prims[0].children.map(({ name }) => name);
+    expect(names).toEqual(['Bolt', 'Bolt_3', 'Bolt_2', 'Bolt_4']);
+  });
+
   it('cleans the names of all nodes once, not once for every group', () => {
     const document = createDocument('usd', 'usda');
     for (let i = 0; i < 400; i += 1) document.nodes.push(createNode(`rail ${i}`, 'group', i % 2 === 0 ? -1 : i - 1));

@@ -35,7 +35,6 @@ export interface SkySources {
 
 /** Programs read these from a dome; all else is written anew: floats as EXR, the rest as PNG. */
 const AS_THEY_ARE = ['exr', 'png', 'jpeg'];
-const LARGEST_HALF = 65504;
 
 /** Lights that a format has a word for. */
 export function carriesLight(format: SceneDocument['format'], kind: LightKind): boolean {
@@ -110,6 +109,5 @@ async function asDomesTakeIt(path: string, bytes: Uint8Array): Promise<Sky> {
   if (AS_THEY_ARE.includes(formatOfPath(path) ?? '')) return { name, type: extensionOf(path), bytes };
   const pixels = await decodeImage(bytes, path);
   if (!(pixels.data instanceof Float32Array)) return { name, type: 'png', bytes: await encodePng(pixels) };
-  // Suns may be brighter than a half float can say.
-  return { name, type: 'exr', bytes: await encodeExr({ ...pixels, data: pixels.data.map((value) => Math.min(value, LARGEST_HALF)) }) };
+  return { name, type: 'exr', bytes: await encodeExr(pixels) };
 }
